@@ -1,0 +1,23 @@
+import { shareAmount } from '../money/sharing.ts';
+import { tenTo } from '../money/decimal.ts';
+import { roundedQuotient } from '../money/rounding.ts';
+import { PERCENT_PLACES, type CompiledDiscount } from '../terms/compile.ts';
+
+const HUNDRED_PERCENT = 100n * tenTo(PERCENT_PLACES);
+
+/**
+ * Takes one discount off the amounts it applies to and gives what is left of each (rules 5): a percentage
+ * rounded line by line, an amount shared over all of them in proportion to what is left of each.
+ * @param amounts minor units, none negative
+ * @example 1.00 off three times 10.00 leaves 9.66, 9.67, 9.67
+ */
+export function takeDiscount(discount: CompiledDiscount, amounts: readonly bigint[]): bigint[] {
+  const { percent } = discount;
+  if (percent !== null) {
+    return amounts.map((amount) => amount - roundedQuotient(amount * percent, HUNDRED_PERCENT));
+  }
+  const left = amounts.reduce((sum, amount) => sum + amount, 0n);
+  const off = discount.amount ?? 0n;
+  const shares = shareAmount(off < left ? off : left, amounts);
+  return amounts.map((amount, i) => amount - (shares[i] ?? 0n));
+}

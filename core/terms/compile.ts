@@ -1,0 +1,237 @@
+import { toDay, type Day } from '../dates/day.ts';
+import { parseDuration, type Duration } from '../dates/duration.ts';
+import { WEEKDAYS } from '../dates/weekday.ts';
+import type { WorkingDays } from '../dates/workingDay.ts';
+import { minorDigits } from '../money/currency.ts';
+import { parseDecimal } from '../money/decimal.ts';
+import { listPrice, type ExactPrice } from '../pricing/listPrice.ts';
+import type { Anchor } from '../schedule/boundaries.ts';
+import type {
+  Terms,
+  TermsAnchor,
+  TermsChange,
+  TermsDiscount,
+  TermsEnds,
+  TermsLine,
+  TermsTax,
+} from './schema.ts';
+
+/**
+ * Terms made ready to compute with: dates as day numbers, money as minor units, percentages as whole
+ * numbers of a fixed scale. Made once from a checked document; nothing here is read from text again.
+ */
+export interface CompiledTerms {
+  readonly currency: string;
+  /** Decimals of the currency. */
+  readonly digits: number;
+  readonly starts: Day;
+  /** Null for a one-off sale. */
+  readonly recurring: CompiledRecurring | null;
+  /** In the order of their dates, those of one date in the order listed. */
+  readonly once: readonly CompiledOnce[];
+  readonly discounts: readonly CompiledDiscount[];
+  readonly tax: CompiledTax | null;
+  /** Days from a boundary to its due date. */
+  readonly paymentTerm: number;
+  readonly workingDays: WorkingDays | null;
+}
+
+export interface CompiledRecurring {
+  readonly lines: readonly CompiledLine[];
+  readonly schedule: CompiledSchedule;
+  readonly trial: { readonly length: Duration; readonly amount: bigint } | null;
+  readonly setup: { readonly amount: bigint; readonly when: 'start' | 'after-trial' } | null;
+  readonly ends: Ends | null;
+  readonly endStub: 'whole' | 'prorate';
+  readonly pauses: readonly { readonly from: Day; readonly to: Day; readonly restart: boolean }[];
+  readonly changes: readonly CompiledChange[];
+}
+
+export interface CompiledSchedule {
+  readonly interval: Duration;
+  readonly on: Anchor | null;
+  readonly stub: 'prorate' | 'full' | 'free';
+}
+
+export type Ends = { readonly after: number } | { readonly until: Day };
+
+export interface CompiledTax {
+  /** Ten-thousandths of a percent: 20% is 200000n. */
+  readonly rate: bigint;
+  readonly mode: 'exclusive' | 'inclusive';
+}
+
+export interface CompiledDiscount {
+  /** 10^-12 of a percent, or null for a discount of an amount. */
+  readonly percent: bigint | null;
+  /** Minor units, or null for a percentage. */
+  readonly amount: bigint | null;
+  readonly payments: number;
+  readonly to: 'recurring' | 'once' | 'all';
+}
+
+export interface CompiledLine {
+  readonly name: string;
+  readonly quantity: number;
+  readonly list: ExactPrice;
+  readonly intro: { readonly payments: number; readonly amount: bigint } | null;
+  readonly discounts: readonly CompiledDiscount[];
+  readonly tax: CompiledTax | null;
+}
+
+export interface CompiledOnce {
+  readonly name: string;
+  readonly date: Day;
+  readonly amount: bigint;
+  readonly tax: CompiledTax | null;
+}
+
+export interface CompiledChange {
+  readonly date: Day;
+  readonly lines: readonly CompiledLine[] | null;
+  readonly schedule: CompiledSchedule | null;
+  readonly next: Day | null;
+  /** Undefined leaves the ending as it is; null takes it away. */
+  readonly ends: Ends | null | undefined;
+  readonly settle: 'now' | 'next' | 'none';
+}
+
+/** Decimals of a discount's percentage, and of a tax rate (rules 1 and 6). */
+export const PERCENT_PLACES = 12;
+export const TAX_RATE_PLACES = 4;
+
+/** Makes checked terms ready to compute with. */
+export function compileTerms(terms: Terms): CompiledTerms {
+  const digits = minorDigits(terms.currency);
+  const tax = compileTax(terms.tax);
+  const money = (text: string) => parseDecimal(text, digits);
+  const once = (terms.once ?? []).map((entry) => ({
+    name: entry.name ?? '',
+    date: toDay(entry.date),
+    amount: money(entry.amount),
+    tax: entry.tax === undefined ? tax : compileTax(entry.tax),
+  }));
+  return {
+    currency: terms.currency,
+    digits,
+    starts: toDay(terms.starts),
+    recurring: 'lines' in terms ? compileRecurring(terms, digits, tax) : null,
+    once: once.sort((a, b) => a.date - b.date),
+    discounts: (terms.discounts ?? []).map((discount) => compileDiscount(discount, digits)),
+    tax,
+    paymentTerm: parseDuration(terms.terms ?? 'P0D')?.count ?? 0,
+    workingDays: compileWorkingDays(terms.workingDays),
+  };
+}
+
+function compileRecurring(
+  terms: Extract<Terms, { lines: unknown }>,
+  digits: number,
+  tax: CompiledTax | null,
+): CompiledRecurring {
+  const money = (text: string | undefined) => parseDecimal(text ?? '0', digits);
+  const ends = compileEnds(terms.ends) ?? null;
+  const instalments = ends !== null && 'after' in ends ? ends.after : 1;
+  const line = (entry: TermsLine) => compileLine(entry, digits, tax, instalments);
+  return {
+    lines: terms.lines.map(line),
+    schedule: compileSchedule(terms),
+    trial: terms.trial ? { length: durationOf(terms.trial.length), amount: money(terms.trial.amount) } : null,
+    setup: terms.setup ? { amount: money(terms.setup.amount), when: terms.setup.when ?? 'start' } : null,
+    ends,
+    endStub: terms.endStub ?? 'whole',
+    pauses: (terms.pauses ?? []).map((pause) => ({
+      from: toDay(pause.from),
+      to: toDay(pause.to),
+      restart: pause.resume === 'restart',
+    })),
+    changes: (terms.changes ?? []).map((change) => compileChange(change, line)),
+  };
+}
+
+function compileChange(change: TermsChange, line: (entry: TermsLine) => CompiledLine): CompiledChange {
+  return {
+    date: toDay(change.date),
+    lines: change.lines?.map(line) ?? null,
+    schedule: change.schedule ? compileSchedule(change.schedule) : null,
+    next: change.next === undefined ? null : toDay(change.next),
+    ends: compileEnds(change.ends),
+    settle: change.settle ?? 'now',
+  };
+}
+
+function compileLine(
+  line: TermsLine,
+  digits: number,
+  termsTax: CompiledTax | null,
+  instalments: number,
+): CompiledLine {
+  const quantity = line.quantity ?? 1;
+  return {
+    name: line.name ?? '',
+    quantity,
+    list: listPrice(line.price, quantity, digits, instalments),
+    intro: line.intro
+      ? { payments: line.intro.payments, amount: parseDecimal(line.intro.amount, digits) }
+      : null,
+    discounts: (line.discounts ?? []).map((discount) => compileDiscount(discount, digits)),
+    tax: line.tax === undefined ? termsTax : compileTax(line.tax),
+  };
+}
+
+function compileSchedule(schedule: {
+  interval: string;
+  on?: TermsAnchor | undefined;
+  stub?: 'prorate' | 'full' | 'free' | undefined;
+}): CompiledSchedule {
+  return {
+    interval: durationOf(schedule.interval),
+    on: schedule.on === undefined ? null : compileAnchor(schedule.on),
+    stub: schedule.stub ?? 'prorate',
+  };
+}
+
+/** An anchor with weekdays as indexes and "last" as day 31, which every shorter month clamps (rules 2). */
+export function compileAnchor(on: TermsAnchor): Anchor {
+  if ('month' in on) return { kind: 'month-day', month: on.month, day: on.day };
+  if ('nth' in on) {
+    return { kind: 'nth', nth: on.nth as 1 | 2 | 3 | 4 | 'last', weekday: WEEKDAYS.indexOf(on.weekday) };
+  }
+  if ('day' in on) return { kind: 'day', day: on.day === 'last' ? 31 : on.day };
+  if ('days' in on) return { kind: 'two-days', days: on.days };
+  return { kind: 'weekday', weekday: WEEKDAYS.indexOf(on.weekday) };
+}
+
+function compileEnds(ends: TermsEnds | null | undefined): Ends | null | undefined {
+  if (ends === undefined || ends === null) return ends;
+  return ends.until === undefined ? { after: ends.after ?? 1 } : { until: toDay(ends.until) };
+}
+
+function compileTax(tax: TermsTax | undefined): CompiledTax | null {
+  return tax === undefined ? null : { rate: parseDecimal(tax.rate, TAX_RATE_PLACES), mode: tax.mode };
+}
+
+function compileDiscount(discount: TermsDiscount, digits: number): CompiledDiscount {
+  return {
+    percent: discount.percent === undefined ? null : parseDecimal(discount.percent, PERCENT_PLACES),
+    amount: discount.amount === undefined ? null : parseDecimal(discount.amount, digits),
+    payments: discount.payments ?? Infinity,
+    to: discount.to ?? 'recurring',
+  };
+}
+
+function compileWorkingDays(working: Terms['workingDays']): WorkingDays | null {
+  if (working === undefined) return null;
+  return {
+    shift: working.shift,
+    weekend: new Set((working.weekend ?? []).map((day) => WEEKDAYS.indexOf(day))),
+    holidays: new Set((working.holidays ?? []).map(toDay)),
+  };
+}
+
+function durationOf(text: string): Duration {
+  const duration = parseDuration(text);
+  if (duration === null) throw new RangeError(`not a duration: ${text}`);
+  return duration;
+}
+
