@@ -29,14 +29,10 @@ export function civilOf(day: Day): { year: number; month: number; date: number }
   const era = Math.floor(z / 146097);
   const dayOfEra = z - era * 146097;
   const yearOfEra = Math.floor(
-    (dayOfEra -
-      Math.floor(dayOfEra / 1460) +
-      Math.floor(dayOfEra / 36524) -
-      Math.floor(dayOfEra / 146096)) /
+    (dayOfEra - Math.floor(dayOfEra / 1460) + Math.floor(dayOfEra / 36524) - Math.floor(dayOfEra / 146096)) /
       365,
   );
-  const dayOfYear =
-    dayOfEra - (365 * yearOfEra + Math.floor(yearOfEra / 4) - Math.floor(yearOfEra / 100));
+  const dayOfYear = dayOfEra - (365 * yearOfEra + Math.floor(yearOfEra / 4) - Math.floor(yearOfEra / 100));
   const marchMonth = Math.floor((5 * dayOfYear + 2) / 153);
   const date = dayOfYear - Math.floor((153 * marchMonth + 2) / 5) + 1;
   const month = marchMonth < 10 ? marchMonth + 3 : marchMonth - 9;

@@ -33,7 +33,12 @@ export interface WalkPosition {
   /** Credit at hand, minor units. */
   readonly credit: string;
   /** Lines that a change carried over to the next stub or period payment. */
-  readonly carried: readonly { readonly name: string; readonly amount: string; readonly linesOf: number; readonly line: number }[];
+  readonly carried: readonly {
+    readonly name: string;
+    readonly amount: string;
+    readonly linesOf: number;
+    readonly line: number;
+  }[];
 }
 
 interface Carried {
@@ -132,7 +137,12 @@ export class PaymentWalk {
     if (amount !== 0n) lines.push(this.plainLine('trial', 'Trial', amount));
     if (recurring?.setup?.when === 'start') lines.push(...this.takeSetup());
     if (lines.length === 0) return null;
-    return this.pay('trial', event.from, event.to, moneyOf(this.discounted([...lines, ...this.takeOnce(event.from)])));
+    return this.pay(
+      'trial',
+      event.from,
+      event.to,
+      moneyOf(this.discounted([...lines, ...this.takeOnce(event.from)])),
+    );
   }
 
   private ofStretch(event: StretchEvent): Payment {
@@ -234,7 +244,14 @@ export class PaymentWalk {
   private takeOnce(date: Day): OpenLine[] {
     const lines: OpenLine[] = [];
     for (let entry = this.terms.once[this.once]; entry?.date === date; entry = this.terms.once[this.once]) {
-      lines.push({ role: 'once', name: entry.name, quantity: 1, amount: entry.amount, own: [], tax: entry.tax });
+      lines.push({
+        role: 'once',
+        name: entry.name,
+        quantity: 1,
+        amount: entry.amount,
+        own: [],
+        tax: entry.tax,
+      });
       this.once += 1;
     }
     return lines;

@@ -16,11 +16,9 @@ export const minus = (a: Fraction, b: Fraction): Fraction => plus(a, fraction(-b
 export const times = (a: Fraction, b: Fraction): Fraction => fraction(a.over * b.over, a.under * b.under);
 
 /** The quotient; the divisor is greater than zero. */
-export const dividedBy = (a: Fraction, b: Fraction): Fraction =>
-  fraction(a.over * b.under, a.under * b.over);
+export const dividedBy = (a: Fraction, b: Fraction): Fraction => fraction(a.over * b.under, a.under * b.over);
 
-export const lesser = (a: Fraction, b: Fraction): Fraction =>
-  a.over * b.under <= b.over * a.under ? a : b;
+export const lesser = (a: Fraction, b: Fraction): Fraction => (a.over * b.under <= b.over * a.under ? a : b);
 
 /** The nearest whole number, halves away from zero. */
 export const rounded = (a: Fraction): bigint => roundedQuotient(a.over, a.under);

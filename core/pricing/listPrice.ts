@@ -24,7 +24,11 @@ export function listPrice(price: TermsPrice, quantity: number, digits: number, p
   if (price.scheme === 'instalments') {
     return { kind: 'instalments', total: parseDecimal(price.total, digits), payments };
   }
-  return { kind: 'each-period', exact: exactPrice(price, BigInt(quantity)), perMinor: tenTo(UNIT_PLACES - digits) };
+  return {
+    kind: 'each-period',
+    exact: exactPrice(price, BigInt(quantity)),
+    perMinor: tenTo(UNIT_PLACES - digits),
+  };
 }
 
 function exactPrice(price: Exclude<TermsPrice, { scheme: 'instalments' }>, quantity: bigint): bigint {
@@ -88,4 +92,3 @@ export function partOfPrice(price: ExactPrice, days: number, whole: number): big
   if (price.kind === 'instalments') throw new RangeError('instalments are never prorated');
   return roundedQuotient(price.exact * BigInt(days), price.perMinor * BigInt(whole));
 }
-

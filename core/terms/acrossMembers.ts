@@ -43,8 +43,15 @@ export function acrossMembers(document: Json, oneOff: boolean, faults: readonly 
   checkChanges(document, starts, atFault, refuse);
   const shapeKnown = !['starts', 'trial', 'interval', 'on', 'stub'].some((member) => atFault([member]));
   const endFaulty = atFault(['ends']) || found.some((fault) => fault.pointer.startsWith('/ends'));
-  const anchored = !found.some((fault) => fault.pointer.startsWith('/on') || fault.pointer.startsWith('/trial'));
-  checkInstalments(document, lines, { stub: shapeKnown && anchored && starts !== null, ends: !endFaulty }, refuse);
+  const anchored = !found.some(
+    (fault) => fault.pointer.startsWith('/on') || fault.pointer.startsWith('/trial'),
+  );
+  checkInstalments(
+    document,
+    lines,
+    { stub: shapeKnown && anchored && starts !== null, ends: !endFaulty },
+    refuse,
+  );
   return found;
 }
 
@@ -96,8 +103,10 @@ function checkLine(line: Json, path: Path, refuse: Refuse): void {
   }
   if (price.scheme === 'chosen') {
     const [amount, least, most] = [price.amount, price.min, price.max].map(exactly);
-    const below = amount !== null && least !== null && amount !== undefined && least !== undefined && amount < least;
-    const above = amount !== null && most !== null && amount !== undefined && most !== undefined && amount > most;
+    const below =
+      amount !== null && least !== null && amount !== undefined && least !== undefined && amount < least;
+    const above =
+      amount !== null && most !== null && amount !== undefined && most !== undefined && amount > most;
     if (below || above) refuse([...path, 'price', 'amount'], 'The amount lies within min and max.');
   }
 }
@@ -129,7 +138,8 @@ function checkAnchor(interval: unknown, on: unknown, path: Path, refuse: Refuse)
     refuse([...path, firstAnchorMember(on)], allowed);
   } else if (Array.isArray(on.days)) {
     const [a, b] = on.days as [number, number];
-    if (a >= b || a > 27) refuse([...path, 'days'], 'Give two days, the first before the second and at most 27.');
+    if (a >= b || a > 27)
+      refuse([...path, 'days'], 'Give two days, the first before the second and at most 27.');
   }
 }
 
@@ -187,7 +197,8 @@ function checkChanges(
     }
     before = date;
     const next = dateOf(change.next);
-    if (next !== null && next <= date) refuse([...path, 'next'], 'The next date lies after the date of the change.');
+    if (next !== null && next <= date)
+      refuse([...path, 'next'], 'The next date lies after the date of the change.');
     else if (change.next !== undefined && change.schedule !== undefined) {
       refuse([...path, 'next'], 'A change moves the next date or begins a new schedule, not both.');
     }
@@ -225,7 +236,10 @@ function checkInstalments(
     refuse(['ends', 'after'], 'Instalments need the number of payments: { "after": N }.');
   }
   if (known.stub && document.stub !== 'full' && document.stub !== 'free' && wouldHaveStub(document)) {
-    refuse(['stub'], 'Instalments that start off the billing day need a part period that is "full" or "free".');
+    refuse(
+      ['stub'],
+      'Instalments that start off the billing day need a part period that is "full" or "free".',
+    );
   }
 }
 

@@ -12,7 +12,8 @@ export function anchorFault(on: unknown): { path: string[]; detail: string } {
   if (on === null || typeof on !== 'object' || Array.isArray(on)) return { path: [], detail: SHAPES };
   const value = on as Record<string, unknown>;
   const unknown = Object.keys(value).find((key) => !(MEMBERS as readonly string[]).includes(key));
-  if (unknown !== undefined) return { path: [unknown], detail: `There is no member "${unknown}" here; leave it out.` };
+  if (unknown !== undefined)
+    return { path: [unknown], detail: `There is no member "${unknown}" here; leave it out.` };
   const wrong = MEMBERS.filter((member) => member in value && !isGood[member](value[member]));
   const first = wrong[0] ?? MEMBERS.find((member) => member in value);
   return { path: first === undefined ? [] : [first], detail: SHAPES };

@@ -4,7 +4,8 @@ import { anchorFault } from './anchorFault.ts';
 import { pointerTo, RefusedTerms, type Fault } from './fault.ts';
 import { oneOffTermsSchema, recurringTermsSchema, type Terms } from './schema.ts';
 
-export type Checked = { readonly ok: true; readonly terms: Terms } | { readonly ok: false; readonly faults: Fault[] };
+export type Checked =
+  { readonly ok: true; readonly terms: Terms } | { readonly ok: false; readonly faults: Fault[] };
 
 /**
  * Checks a document against rules 1 to 7 and reports every fault it finds, each with a JSON Pointer and a

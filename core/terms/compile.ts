@@ -234,4 +234,3 @@ function durationOf(text: string): Duration {
   if (duration === null) throw new RangeError(`not a duration: ${text}`);
   return duration;
 }
-

@@ -15,7 +15,10 @@ const LIST_LIMIT = 20_000;
 
 const date = z
   .string('Give a date as YYYY-MM-DD.')
-  .refine((text) => parseDay(text) !== null, 'Give a date that exists, as YYYY-MM-DD, of the years 1 to 9999.')
+  .refine(
+    (text) => parseDay(text) !== null,
+    'Give a date that exists, as YYYY-MM-DD, of the years 1 to 9999.',
+  )
   .meta({ format: 'date' });
 
 const durationIn = (least: number, most: number, units: string, sentence: string) =>
@@ -24,7 +27,10 @@ const durationIn = (least: number, most: number, units: string, sentence: string
     .refine((text) => {
       const duration = parseDuration(text);
       return (
-        duration !== null && units.includes(duration.unit) && duration.count >= least && duration.count <= most
+        duration !== null &&
+        units.includes(duration.unit) &&
+        duration.count >= least &&
+        duration.count <= most
       );
     }, sentence)
     .meta({ pattern: `^P\\d+[${units}]$` });
@@ -54,7 +60,8 @@ const unitAmount = decimal(
 
 const percentage = (places: number, sentence: string) =>
   decimal(places, sentence).refine(
-    (text) => (decimalsOf(text) ?? Infinity) > places || parseDecimal(text, places) <= 100n * 10n ** BigInt(places),
+    (text) =>
+      (decimalsOf(text) ?? Infinity) > places || parseDecimal(text, places) <= 100n * 10n ** BigInt(places),
     sentence,
   );
 
@@ -63,11 +70,17 @@ const name = z.string('A name is a text.').max(500, 'A name has at most 500 char
 
 const tax = z.strictObject({
   rate: percentage(4, 'Give a tax rate in percent, from 0 to 100, with at most 4 decimals.'),
-  mode: z.enum(['exclusive', 'inclusive'], 'A tax is "exclusive" (on top of the price) or "inclusive" (inside it).'),
+  mode: z.enum(
+    ['exclusive', 'inclusive'],
+    'A tax is "exclusive" (on top of the price) or "inclusive" (inside it).',
+  ),
 });
 
 const tierLimit = z
-  .union([z.int().min(1), z.null()], 'Give the last quantity of this tier, a whole number from 1, or null for the last tier.')
+  .union(
+    [z.int().min(1), z.null()],
+    'Give the last quantity of this tier, a whole number from 1, or null for the last tier.',
+  )
   .meta({ description: 'the last quantity this tier holds; null on the last tier alone' });
 
 const tiers = z
@@ -191,7 +204,10 @@ const change = z.strictObject({
 const common = {
   currency: z
     .string('Give the currency as three letters of ISO 4217, such as GBP.')
-    .refine((code) => exponentOf(code) !== null, 'Give the currency as three letters of ISO 4217, such as GBP.'),
+    .refine(
+      (code) => exponentOf(code) !== null,
+      'Give the currency as three letters of ISO 4217, such as GBP.',
+    ),
   starts: date,
   discounts: z.array(discount).max(100, 'At most 100 discounts.').optional(),
   tax: tax.optional(),
@@ -210,7 +226,9 @@ export const recurringTermsSchema = z.strictObject({
   setup: z
     .strictObject({
       amount: money,
-      when: z.enum(['start', 'after-trial'], 'A set-up amount is due at the "start" or "after-trial".').optional(),
+      when: z
+        .enum(['start', 'after-trial'], 'A set-up amount is due at the "start" or "after-trial".')
+        .optional(),
     })
     .optional(),
   once: z.array(onceAmount).max(LIST_LIMIT, 'At most 20,000 once amounts.').optional(),

@@ -1,0 +1,53 @@
+import { readFileSync } from 'node:fs';
+import { GatewayAway } from '../server/gateways/port.ts';
+import { importFiles, type ImportReport } from '../server/imports/importFiles.ts';
+import { openAlmanac } from './open.ts';
+import { PlainFailure } from './sayAndExit.ts';
+
+/** `almanac import`: brings in files, or with --dry-run only says what would happen. */
+export async function importCommand(names: readonly string[], options: { dryRun?: boolean }): Promise<void> {
+  const files = names.map((name) => {
+    try {
+      return { name, text: readFileSync(name, 'utf8') };
+    } catch {
+      throw new PlainFailure(`The file ${name} cannot be read.`);
+    }
+  });
+  const almanac = await openAlmanac();
+  try {
+    const report = await importFiles(almanac, files, {
+      dryRun: options.dryRun ?? false,
+      progress: sayProgress,
+    });
+    for (const { file, line, says } of report.problems) console.error(`${file}:${line}: ${says}`);
+    if (report.problems.length > 0) {
+      throw new PlainFailure(`${count(report.problems.length, 'problem')}; nothing was changed.`);
+    }
+    console.log(summary(report, options.dryRun ?? false));
+  } catch (error) {
+    if (error instanceof GatewayAway)
+      throw new PlainFailure('The gateway does not answer; nothing was changed.');
+    throw error;
+  } finally {
+    await almanac.db.close();
+  }
+}
+
+/** Says how far the rows are, on one line of a terminal. */
+export function sayProgress(done: number, of: number): void {
+  if (process.stderr.isTTY) process.stderr.write(`\r${done} of ${of} rows${done === of ? '\n' : ''}`);
+}
+
+function summary({ added, alreadyThere }: ImportReport, dryRun: boolean): string {
+  const list = [
+    count(added.plans, 'plan'),
+    count(added.rates, 'rate'),
+    count(added.customers, 'customer'),
+    count(added.subscriptions, 'subscription'),
+  ].join(', ');
+  const there = alreadyThere.rates + alreadyThere.customers + alreadyThere.subscriptions;
+  const left = there > 0 ? ` ${there} entries were there already and are left as they are.` : '';
+  return `${dryRun ? 'Would add' : 'Added'} ${list}.${left}${dryRun ? ' Nothing was changed.' : ''}`;
+}
+
+const count = (number: number, noun: string) => `${number} ${noun}${number === 1 ? '' : 's'}`;

@@ -1,0 +1,21 @@
+import { readConfig, type Config } from '../server/config.ts';
+import { Database } from '../server/db/database.ts';
+import { StandInGateway } from '../server/gateways/standInGateway.ts';
+import type { Almanac } from '../server/almanac.ts';
+import { environment } from './settings.ts';
+import { PlainFailure } from './sayAndExit.ts';
+
+/** Opens what every command works with, as the environment (or the demo on this machine) says. */
+export async function openAlmanac(connections = 10): Promise<Almanac & { readonly config: Config }> {
+  const config = readConfig(environment());
+  const db = new Database(config.DATABASE_URL, { connections });
+  try {
+    await db.sequelize.authenticate();
+  } catch (error) {
+    const { host } = new URL(config.DATABASE_URL);
+    throw new PlainFailure(
+      `The database at ${host} cannot be reached: ${(error as Error).message}. Is it running?`,
+    );
+  }
+  return { db, config, gateway: new StandInGateway(config) };
+}

@@ -1,0 +1,71 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { join } from 'node:path';
+import { PlainFailure } from './sayAndExit.ts';
+import { ROOT } from './settings.ts';
+
+const TSX = `file://${join(ROOT, 'node_modules', 'tsx', 'dist', 'esm', 'index.mjs')}`;
+
+/** The processes that a command has started, so that it can stop every one of them. */
+export class Parts {
+  private readonly children = new Map<string, ChildProcess>();
+  private stopping = false;
+  private died: (name: string) => void = () => undefined;
+
+  onDeath(tell: (name: string) => void): void {
+    this.died = tell;
+  }
+
+  isStopping(): boolean {
+    return this.stopping;
+  }
+
+  /** Starts a TypeScript program of the checkout and waits until it says that it is ready. */
+  start(
+    name: string,
+    words: readonly string[],
+    environment: Record<string, string>,
+    ready: string,
+  ): Promise<ChildProcess> {
+    const [file = '', ...rest] = words;
+    const child = spawn(process.execPath, ['--import', TSX, join(ROOT, file), ...rest], {
+      env: { ...process.env, ...environment },
+      stdio: ['ignore', 'pipe', 'pipe'],
+      // A group of its own: Ctrl-C in the terminal reaches this command alone, which then stops its parts in order.
+      detached: true,
+    });
+    this.children.set(name, child);
+    return new Promise((resolve, reject) => {
+      let heard = '';
+      child.stdout?.on('data', (chunk: Buffer) => {
+        heard += chunk.toString();
+        if (heard.includes(ready)) resolve(child);
+        else if (heard.length > 10_000) heard = heard.slice(-5_000);
+      });
+      child.stderr?.on('data', (chunk: Buffer) => process.stderr.write(`[${name}] ${chunk.toString()}`));
+      child.once('exit', (code, signal) => {
+        this.children.delete(name);
+        reject(new PlainFailure(`The ${name} did not start (${signal ?? `exit ${code}`}).`));
+        if (!this.stopping) this.died(name);
+      });
+    });
+  }
+
+  /** Asks every part to stop, and ends those that have not after five seconds. */
+  async stop(): Promise<void> {
+    this.stopping = true;
+    const children = [...this.children.values()];
+    await Promise.all(
+      children.map(
+        (child) =>
+          new Promise<void>((resolve) => {
+            const force = setTimeout(() => child.kill('SIGKILL'), 5_000);
+            child.once('exit', () => {
+              clearTimeout(force);
+              resolve();
+            });
+            child.kill('SIGTERM');
+          }),
+      ),
+    );
+  }
+}

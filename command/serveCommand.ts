@@ -1,0 +1,28 @@
+import { join } from 'node:path';
+import { makeApp } from '../server/http/app.ts';
+import { openAlmanac } from './open.ts';
+import { PlainFailure } from './sayAndExit.ts';
+import { ROOT } from './settings.ts';
+
+/** `almanac serve`: answers until it is told to stop. */
+export async function serveCommand(): Promise<void> {
+  const almanac = await openAlmanac(20);
+  const { config } = almanac;
+  const { app } = makeApp(almanac, config, join(ROOT, 'dist', 'web'));
+  await new Promise<void>((resolve, reject) => {
+    const server = app.listen(config.PORT, config.HOST, (error?: Error) => {
+      if (error) return reject(portTaken(error, config.PORT));
+      console.log(`serving on ${config.HOST}:${config.PORT}`);
+      const stop = () => server.close(() => resolve());
+      process.once('SIGINT', stop);
+      process.once('SIGTERM', stop);
+    });
+  });
+  await almanac.db.close();
+  process.exit(0);
+}
+
+function portTaken(error: Error, port: number): Error {
+  const taken = (error as NodeJS.ErrnoException).code === 'EADDRINUSE';
+  return taken ? new PlainFailure(`The port ${port} is taken by another program.`) : error;
+}

@@ -1,0 +1,18 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+
+/** The folder of the checkout. */
+export const ROOT = join(import.meta.dirname, '..');
+/** Where the demo keeps everything of its own. */
+export const DEMO_FOLDER = join(ROOT, '.almanac', 'demo');
+/** What the running demo's parts are configured by, so that other commands find it. */
+export const DEMO_ENVIRONMENT = join(DEMO_FOLDER, 'environment.json');
+
+/** The environment, or that of the demo on this machine where no DATABASE_URL is set. */
+export function environment(): NodeJS.ProcessEnv {
+  if (process.env.DATABASE_URL || !existsSync(DEMO_ENVIRONMENT)) return process.env;
+  return {
+    ...(JSON.parse(readFileSync(DEMO_ENVIRONMENT, 'utf8')) as Record<string, string>),
+    ...process.env,
+  };
+}

@@ -1,0 +1,54 @@
+import { z } from 'zod';
+import { exponentOf } from '../../core/money/currency.ts';
+import { DEFAULT_LADDER } from '../../core/recovery/ladder.ts';
+import type { Almanac } from '../almanac.ts';
+import { Ladder } from '../recovery/Ladder.ts';
+import { clockDate } from '../run/clockDate.ts';
+import { Business } from './Business.ts';
+
+/** What a business begins with. With `practice` its date is turned by hand, from `startsOn`. */
+export const businessFileSchema = z.strictObject({
+  name: z.string().trim().min(1).max(120),
+  homeCurrency: z
+    .string()
+    .refine((code) => exponentOf(code) !== null, 'Give a currency of ISO 4217, such as GBP.'),
+  timeZone: z.string().refine(isTimeZone, 'Give a time zone such as Europe/London.'),
+  senderAddress: z.email('Give the address that letters come from.'),
+  statementText: z
+    .string()
+    .regex(/^[A-Z0-9 .*-]{1,22}$/, 'Give at most 22 capitals, digits, spaces, points, stars or hyphens.'),
+  practice: z.strictObject({ startsOn: z.iso.date(), turnTo: z.iso.date() }).optional(),
+});
+export type BusinessFile = z.infer<typeof businessFileSchema>;
+
+/** Begins with a business in an empty database; where there is one already it is left alone. Gives whether it began. */
+export async function beginBusiness(
+  almanac: Pick<Almanac, 'db'>,
+  file: BusinessFile,
+  now: Date,
+): Promise<boolean> {
+  return almanac.db.transaction(async (within) => {
+    if (await Business.findOne({ transaction: within })) return false;
+    const { practice, ...facts } = file;
+    const businessDate = practice?.startsOn ?? clockDate(file.timeZone, now);
+    await Business.create(
+      { ...facts, practice: practice !== undefined, businessDate },
+      { transaction: within },
+    );
+    const { rungs, finalAction, finalAfterDays } = DEFAULT_LADDER;
+    await Ladder.create(
+      { name: 'Default', version: 1, rungs: [...rungs], finalAction, finalAfterDays, isDefault: true },
+      { transaction: within },
+    );
+    return true;
+  });
+}
+
+function isTimeZone(name: string): boolean {
+  try {
+    new Intl.DateTimeFormat('en', { timeZone: name });
+    return true;
+  } catch {
+    return false;
+  }
+}

@@ -1,0 +1,33 @@
+import {
+  Model,
+  type CreationOptional,
+  type InferAttributes,
+  type InferCreationAttributes,
+  type Sequelize,
+} from 'sequelize';
+import { date, identity, reference, referenceOrNone, table } from '../db/columns.ts';
+
+/** A customer's way to a page of their own. The link itself is signed, not stored. */
+export class CustomerLink extends Model<
+  InferAttributes<CustomerLink>,
+  InferCreationAttributes<CustomerLink>
+> {
+  declare id: CreationOptional<string>;
+  declare customerId: string;
+  declare subscriptionId: string;
+  declare caseId: CreationOptional<string | null>;
+  declare expiresOn: string;
+
+  static setup(sequelize: Sequelize): void {
+    CustomerLink.init(
+      {
+        id: identity(),
+        customerId: reference(),
+        subscriptionId: reference(),
+        caseId: referenceOrNone(),
+        expiresOn: date(),
+      },
+      table(sequelize, 'customer_links'),
+    );
+  }
+}

@@ -1,0 +1,31 @@
+import {
+  Model,
+  type CreationOptional,
+  type InferAttributes,
+  type InferCreationAttributes,
+  type Sequelize,
+} from 'sequelize';
+import { date, identity, reference, text, table } from '../db/columns.ts';
+import type { Channel } from '../payments/channel.ts';
+
+/** The customer's recorded authority to charge a method: what was agreed, when, and from where. */
+export class Mandate extends Model<InferAttributes<Mandate>, InferCreationAttributes<Mandate>> {
+  declare id: CreationOptional<string>;
+  declare paymentMethodId: string;
+  declare agreedText: string;
+  declare channel: Channel;
+  declare givenOn: string;
+
+  static setup(sequelize: Sequelize): void {
+    Mandate.init(
+      {
+        id: identity(),
+        paymentMethodId: reference(),
+        agreedText: text(),
+        channel: text(),
+        givenOn: date(),
+      },
+      table(sequelize, 'mandates'),
+    );
+  }
+}

@@ -1,0 +1,49 @@
+import { createHmac, timingSafeEqual } from 'node:crypto';
+import type { Transaction } from 'sequelize';
+import { formatDay, toDay } from '../../core/dates/day.ts';
+import type { Almanac } from '../almanac.ts';
+import { CustomerLink } from './CustomerLink.ts';
+
+/** A link lasts so many days from the letter that carries it. */
+const LINK_DAYS = 30;
+
+/** The link of a case: made with its first letter and good for longer with each that follows. */
+export async function linkForCase(
+  subject: { caseId: string; customerId: string; subscriptionId: string },
+  businessDate: string,
+  within: Transaction,
+): Promise<CustomerLink> {
+  const expiresOn = formatDay(toDay(businessDate) + LINK_DAYS);
+  const known = await CustomerLink.findOne({ where: { caseId: subject.caseId }, transaction: within });
+  if (known) return known.update({ expiresOn }, { transaction: within });
+  return CustomerLink.create({ ...subject, expiresOn }, { transaction: within });
+}
+
+/**
+ * The token of a link: its number and a signature of 256 bits over number and purpose, which nobody can guess
+ * without the secret. `own` acts as the customer; `view` shows the same page to staff and can do nothing.
+ */
+export function linkToken(almanac: Pick<Almanac, 'config'>, linkId: string, purpose: 'own' | 'view'): string {
+  return `${linkId}.${signature(almanac, linkId, purpose)}`;
+}
+
+/** The number of the link that a token was made for, or null where the token is not ours. */
+export function linkOfToken(
+  almanac: Pick<Almanac, 'config'>,
+  token: string,
+): { linkId: string; purpose: 'own' | 'view' } | null {
+  const [linkId = '', signed = ''] = token.split('.');
+  if (!/^\d{1,18}$/.test(linkId)) return null;
+  for (const purpose of ['own', 'view'] as const) {
+    const expected = Buffer.from(signature(almanac, linkId, purpose));
+    const given = Buffer.from(signed);
+    if (expected.length === given.length && timingSafeEqual(expected, given)) return { linkId, purpose };
+  }
+  return null;
+}
+
+function signature(almanac: Pick<Almanac, 'config'>, linkId: string, purpose: string): string {
+  return createHmac('sha256', almanac.config.ALMANAC_SECRET)
+    .update(`${purpose}:${linkId}`)
+    .digest('base64url');
+}

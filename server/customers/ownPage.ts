@@ -1,0 +1,105 @@
+import type { Almanac } from '../almanac.ts';
+import { Business } from '../business/Business.ts';
+import { businessDateOf } from '../business/businessDate.ts';
+import { RefusedCommand } from '../http/problem.ts';
+import { collectDebts, takeNewMethod } from '../recovery/newMethod.ts';
+import { Subscription } from '../subscriptions/Subscription.ts';
+import { readSubscription } from '../subscriptions/subscriptions.ts';
+import { Customer } from './Customer.ts';
+import { CustomerLink } from './CustomerLink.ts';
+import { linkOfToken, linkToken } from './link.ts';
+import type { OwnPage, OwnPaid } from './ownMessages.ts';
+
+interface Opened {
+  readonly link: CustomerLink;
+  readonly readOnly: boolean;
+}
+
+/** Opens a customer's link: ours, and not expired. */
+async function open(almanac: Almanac, token: string): Promise<Opened> {
+  const found = linkOfToken(almanac, token);
+  const link = found && (await CustomerLink.findByPk(found.linkId));
+  if (!found || !link)
+    throw new RefusedCommand(404, 'This link is not one of ours. Look for the newest letter from us.');
+  if (link.expiresOn < (await businessDateOf(almanac))) {
+    throw new RefusedCommand(410, 'This link has expired. Write to us and we send you a new one.');
+  }
+  return { link, readOnly: found.purpose === 'view' };
+}
+
+/** What the customer's own page shows. */
+export async function readOwnPage(almanac: Almanac, token: string): Promise<OwnPage> {
+  const { link, readOnly } = await open(almanac, token);
+  const [business, customer, subscription] = await Promise.all([
+    Business.findOne({ rejectOnEmpty: true }),
+    Customer.findByPk(link.customerId, { rejectOnEmpty: true }),
+    readSubscription(almanac, link.subscriptionId),
+  ]);
+  const open_ = subscription.invoices.filter(({ state }) => state === 'open' || state === 'part-paid');
+  const owing = open_.filter(({ dueOn, attempts }) => attempts.length > 0 || dueOn <= business.businessDate);
+  return {
+    business: business.name,
+    writeTo: business.senderAddress,
+    customer: customer.name,
+    plan: subscription.plan,
+    rate: subscription.says,
+    state: subscription.state,
+    currency: subscription.currency,
+    card: subscription.card,
+    readOnly,
+    thread: subscription.thread,
+    businessDate: business.businessDate,
+    debts: owing.map(({ number, dueOn, owed, periodFrom, periodTo }) => ({
+      number,
+      dueOn,
+      periodFrom,
+      periodTo,
+      owed,
+    })),
+    coming: subscription.coming.slice(0, 3),
+    paid: subscription.invoices
+      .filter(({ state }) => state === 'paid')
+      .slice(0, 6)
+      .map(({ number, dueOn, total }) => ({ number, dueOn, total })),
+  };
+}
+
+/** Charges the customer's debts to the card in use, on the customer's own word. */
+export async function payFromOwnPage(almanac: Almanac, token: string, requestKey: string): Promise<OwnPaid> {
+  const link = await openToAct(almanac, token);
+  const businessDate = await businessDateOf(almanac);
+  const by = { customerId: link.customerId, channel: 'customer' } as const;
+  return {
+    charged: await collectDebts(almanac, by, `own page ${requestKey}`, businessDate, 'by the customer'),
+  };
+}
+
+/** Takes another card from the customer, and charges the debts to it at once. */
+export async function changeCardFromOwnPage(
+  almanac: Almanac,
+  token: string,
+  cardToken: string,
+): Promise<OwnPaid> {
+  const link = await openToAct(almanac, token);
+  return takeNewMethod(almanac, { customerId: link.customerId, token: cardToken, channel: 'customer' });
+}
+
+async function openToAct(almanac: Almanac, token: string): Promise<CustomerLink> {
+  const { link, readOnly } = await open(almanac, token);
+  if (readOnly)
+    throw new RefusedCommand(403, 'This is the page as the customer sees it; staff cannot act on it.');
+  return link;
+}
+
+/** The path under which staff see the page of a subscription as its customer does, and can do nothing. */
+export async function pathForStaff(almanac: Almanac, subscriptionId: string): Promise<{ path: string }> {
+  const subscription = await Subscription.findByPk(subscriptionId);
+  if (!subscription) throw new RefusedCommand(404, 'There is no such subscription.');
+  const today = await businessDateOf(almanac);
+  const newest = await CustomerLink.findOne({ where: { subscriptionId }, order: [['id', 'desc']] });
+  const link =
+    newest && newest.expiresOn >= today
+      ? newest
+      : await CustomerLink.create({ customerId: subscription.customerId, subscriptionId, expiresOn: today });
+  return { path: `/own/${linkToken(almanac, link.id, 'view')}` };
+}

@@ -1,0 +1,39 @@
+import type { Transaction } from 'sequelize';
+import type { CardFacts } from '../gateways/port.ts';
+import type { Channel } from '../payments/channel.ts';
+import { Mandate } from './Mandate.ts';
+import { PaymentMethod } from './PaymentMethod.ts';
+
+/**
+ * Makes a card the customer's method in place of the one before, and records the mandate: what was agreed,
+ * when, and from where. Given the same card again it only makes it usable once more.
+ */
+export async function replaceMethod(
+  customerId: string,
+  card: CardFacts,
+  given: { readonly channel: Channel; readonly agreedText: string; readonly on: string },
+  within: Transaction,
+): Promise<PaymentMethod> {
+  await PaymentMethod.update({ state: 'replaced' }, { where: { customerId }, transaction: within });
+  const { token, ...facts } = card;
+  const known = await PaymentMethod.findOne({
+    where: { customerId, gatewayToken: token },
+    transaction: within,
+  });
+  const method = known
+    ? await known.update({ state: 'usable', ...facts }, { transaction: within })
+    : await PaymentMethod.create(
+        { customerId, gatewayToken: token, ...facts, state: 'usable', addedOn: given.on },
+        { transaction: within },
+      );
+  await Mandate.create(
+    {
+      paymentMethodId: method.id,
+      agreedText: given.agreedText,
+      channel: given.channel,
+      givenOn: given.on,
+    },
+    { transaction: within },
+  );
+  return method;
+}

@@ -1,0 +1,26 @@
+import type { Sequelize } from 'sequelize';
+import { SequelizeStorage, Umzug } from 'umzug';
+import * as first from './migrations/0001-first.ts';
+
+/** A forward step of the database's structure. Written in SQL, since constraints are half of what it says. */
+export interface Migration {
+  readonly up: (sql: (statement: string) => Promise<unknown>) => Promise<void>;
+}
+
+const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [{ name: '0001-first', ...first }];
+
+/** Brings a database to the newest structure. Run again it does nothing. */
+export async function migrate(sequelize: Sequelize): Promise<void> {
+  const umzug = new Umzug({
+    migrations: MIGRATIONS.map(({ name, up }) => ({
+      name,
+      up: () =>
+        sequelize.transaction((transaction) =>
+          up((statement) => sequelize.query(statement, { transaction })),
+        ),
+    })),
+    storage: new SequelizeStorage({ sequelize, tableName: 'migrations' }),
+    logger: undefined,
+  });
+  await umzug.up();
+}

@@ -1,0 +1,107 @@
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import express, { type Express } from 'express';
+import helmet from 'helmet';
+import { pino } from 'pino';
+import { pinoHttp } from 'pino-http';
+import type { Almanac } from '../almanac.ts';
+import type { Config } from '../config.ts';
+import { takeWebhooks } from '../gateways/webhook.ts';
+import { operatorRoutes } from './operatorRoutes.ts';
+import { problemHandler, sendProblem } from './problem.ts';
+import { publicRoutes } from './publicRoutes.ts';
+import { Routes, type RouteTable } from './route.ts';
+import { refuseForeignWrites, whoAsks } from './session.ts';
+
+/** The web server: the interface's files, its API, customers' pages and the gateway's webhooks. */
+export function makeApp(
+  almanac: Almanac,
+  config: Config,
+  webFolder: string,
+): { readonly app: Express; readonly table: RouteTable } {
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(
+    pinoHttp({
+      logger: pino({ level: config.LOG_LEVEL }),
+      // A customer's link is a key to their page: it stays out of the log.
+      serializers: {
+        req: (request: { method: string; url: string }) => ({
+          method: request.method,
+          url: withoutTokens(request.url),
+        }),
+      },
+      autoLogging: { ignore: (request) => request.url?.startsWith('/assets/') ?? false },
+    }),
+  );
+  app.use(securityHeaders(config));
+  takeWebhooks(app, almanac, config.GATEWAY_WEBHOOK_SECRET);
+  app.get('/health', async (_request, response) => {
+    await almanac.db.rows('select 1 as well');
+    response.json({ well: true });
+  });
+
+  app.use('/api', express.json({ limit: '1mb' }), (_request, response, next) => {
+    response.set('Cache-Control', 'no-store');
+    next();
+  });
+  app.use('/api', refuseForeignWrites(new URL(config.ALMANAC_URL).origin), whoAsks(almanac.db));
+  const routes = new Routes(app);
+  const gateway = { url: config.GATEWAY_URL, publicKey: config.GATEWAY_PUBLIC_KEY };
+  publicRoutes(app, routes, almanac, {
+    demo: config.ALMANAC_DEMO,
+    secure: config.ALMANAC_URL.startsWith('https:'),
+    gateway,
+  });
+  operatorRoutes(routes, almanac, gateway);
+  app.use('/api', (_request, response) => sendProblem(response, 404, 'There is no such thing.'));
+
+  serveInterface(app, webFolder);
+  app.use(problemHandler);
+  return { app, table: routes.table };
+}
+
+function withoutTokens(url: string): string {
+  return url.replace(/\/own\/[^/?]+/, '/own/…');
+}
+
+function securityHeaders(config: Config) {
+  const gateway = new URL(config.GATEWAY_URL).origin;
+  const https = config.ALMANAC_URL.startsWith('https:');
+  return helmet({
+    contentSecurityPolicy: {
+      useDefaults: false,
+      directives: {
+        defaultSrc: ["'none'"],
+        scriptSrc: ["'self'"],
+        // The component library writes its styles into the page as it runs.
+        styleSrc: ["'self'", "'unsafe-inline'"],
+        fontSrc: ["'self'"],
+        imgSrc: ["'self'", 'data:'],
+        connectSrc: ["'self'", gateway],
+        workerSrc: ["'self'"],
+        frameSrc: ["'self'"],
+        baseUri: ["'none'"],
+        formAction: ["'self'"],
+        frameAncestors: ["'none'"],
+      },
+    },
+    strictTransportSecurity: https,
+    referrerPolicy: { policy: 'no-referrer' },
+  });
+}
+
+function serveInterface(app: Express, webFolder: string): void {
+  const page = join(webFolder, 'index.html');
+  app.use(
+    '/assets',
+    express.static(join(webFolder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }),
+  );
+  app.use(express.static(webFolder, { index: false }));
+  app.use((request, response, next) => {
+    if (request.method !== 'GET') return next();
+    if (!existsSync(page))
+      return sendProblem(response, 503, 'The interface has not been built (npm run build).');
+    response.set('Cache-Control', 'no-cache').sendFile(page);
+  });
+}

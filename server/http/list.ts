@@ -1,0 +1,60 @@
+import { z } from 'zod';
+import type { Bound, Database } from '../db/database.ts';
+
+export const PAGE_SIZE = 40;
+
+/** What every list can be asked: words to look for, a state, an order and a page. */
+export const listQuery = z.object({
+  search: z.string().trim().max(100).default(''),
+  state: z.string().max(40).default(''),
+  sort: z.string().max(40).default(''),
+  page: z.coerce.number().int().min(1).max(100_000).default(1),
+});
+export type ListQuery = z.infer<typeof listQuery>;
+
+export interface Page<Row> {
+  readonly rows: Row[];
+  readonly total: number;
+  readonly page: number;
+  readonly pages: number;
+}
+
+/** A list in SQL: `select` gives the rows, `sorts` the orders that may be asked for, the first by default. */
+export interface ListStatement {
+  readonly select: string;
+  readonly bound: Readonly<Record<string, Bound>>;
+  readonly sorts: Readonly<Record<string, string>>;
+}
+
+/**
+ * One page of a list. `sort` is the name of one of its orders, with a minus sign before it for the other way
+ * round; any other is passed over.
+ */
+export async function readPage<Row extends object>(
+  db: Database,
+  list: ListStatement,
+  query: ListQuery,
+): Promise<Page<Row>> {
+  const backwards = query.sort.startsWith('-');
+  const name = backwards ? query.sort.slice(1) : query.sort;
+  const order = list.sorts[name] ?? Object.values(list.sorts)[0] ?? 'id';
+  const direction = backwards && name in list.sorts ? 'desc' : 'asc';
+  const counted = await db.row<{ total: number }>(
+    `select count(*)::int as total from (${list.select}) as listed`,
+    list.bound,
+  );
+  const total = counted?.total ?? 0;
+  const pages = Math.max(1, Math.ceil(total / PAGE_SIZE));
+  const page = Math.min(query.page, pages);
+  const rows = await db.rows<Row>(
+    `select * from (${list.select}) as listed order by ${order} ${direction} nulls last, id ${direction}
+     limit ${PAGE_SIZE} offset ${(page - 1) * PAGE_SIZE}`,
+    list.bound,
+  );
+  return { rows, total, page, pages };
+}
+
+/** A search text as a pattern for `ilike`: its own wildcards are taken as they are written. */
+export function likePattern(search: string): string {
+  return `%${search.replace(/[\\%_]/g, (sign) => `\\${sign}`)}%`;
+}

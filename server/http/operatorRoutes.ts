@@ -1,0 +1,157 @@
+import { z } from 'zod';
+import type { Almanac } from '../almanac.ts';
+import { Business } from '../business/Business.ts';
+import { businessDateOf } from '../business/businessDate.ts';
+import { listCustomers } from '../customers/customers.ts';
+import { newCardSchema } from '../customers/messages.ts';
+import { pathForStaff } from '../customers/ownPage.ts';
+import { listLetters, readLetter } from '../notices/letterbook.ts';
+import { newPlanSchema } from '../plans/messages.ts';
+import { listPlans, makePlan, readPlan } from '../plans/plans.ts';
+import { listCases } from '../recovery/cases.ts';
+import { takeNewMethod } from '../recovery/newMethod.ts';
+import { readDaySheet, readRail } from '../run/daySheet.ts';
+import { turnSchema, type BusinessView } from '../run/messages.ts';
+import { PageTurn } from '../run/PageTurn.ts';
+import { askForTurn } from '../run/turnPages.ts';
+import { enrolCustomer } from '../subscriptions/enrolCustomer.ts';
+import { enrolmentSchema } from '../subscriptions/messages.ts';
+import { listSubscriptions, readSubscription } from '../subscriptions/subscriptions.ts';
+import { find } from './find.ts';
+import { listQuery } from './list.ts';
+import { RefusedCommand } from './problem.ts';
+import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
+
+const day = z.iso.date('Give a date as YYYY-MM-DD.');
+const ofCustomer = listQuery.extend({
+  customerId: z
+    .string()
+    .regex(/^\d{1,18}$/)
+    .optional(),
+});
+
+export interface PublicGateway {
+  readonly url: string;
+  readonly publicKey: string;
+}
+
+/** Everything staff ask and do, with who may. */
+export function operatorRoutes(routes: Routes, almanac: Almanac, gateway: PublicGateway): void {
+  const may = EVERYONE_SIGNED_IN;
+
+  routes.add('get', '/api/business', { may, answer: () => readBusiness(almanac, gateway) });
+  routes.add('post', '/api/turns', {
+    may: WRITERS,
+    body: turnSchema,
+    answer: async ({ body }) => {
+      const business = await Business.findOne({ rejectOnEmpty: true });
+      if (!business.practice)
+        throw new RefusedCommand(409, 'Pages turn by themselves: this business runs by the clock.');
+      if (body.to <= business.businessDate) {
+        throw new RefusedCommand(422, `Choose a day after ${business.businessDate}.`, '/to');
+      }
+      await askForTurn(almanac, body.to);
+      return readBusiness(almanac, gateway);
+    },
+  });
+  routes.add('get', '/api/rail', {
+    may,
+    query: z.object({ from: day, to: day }),
+    answer: ({ query }) => readRail(almanac, query.from, query.to),
+  });
+  routes.add('get', '/api/days/:date', {
+    may,
+    answer: ({ params }) => readDaySheet(almanac, day.parse(params.date)),
+  });
+
+  routes.add('get', '/api/plans', {
+    may,
+    query: listQuery,
+    answer: ({ query }) => listPlans(almanac, query),
+  });
+  routes.add('get', '/api/plans/:id', { may, answer: ({ params }) => readPlan(almanac, params.id ?? '') });
+  routes.add('post', '/api/plans', {
+    may: WRITERS,
+    body: newPlanSchema,
+    answer: ({ body }) => makePlan(almanac, body),
+  });
+
+  routes.add('get', '/api/customers', {
+    may,
+    query: listQuery,
+    answer: ({ query }) => listCustomers(almanac, query),
+  });
+  routes.add('get', '/api/customers/:id', {
+    may,
+    answer: async ({ params }) => {
+      const found = await listCustomersById(almanac, params.id ?? '');
+      if (!found) throw new RefusedCommand(404, 'There is no such customer.');
+      return found;
+    },
+  });
+  routes.add('post', '/api/customers/:id/card', {
+    may: WRITERS,
+    body: newCardSchema,
+    answer: ({ params, body }) =>
+      takeNewMethod(almanac, { customerId: params.id ?? '', token: body.token, channel: 'staff' }),
+  });
+
+  routes.add('get', '/api/subscriptions', {
+    may,
+    query: ofCustomer,
+    answer: ({ query }) => listSubscriptions(almanac, query),
+  });
+  routes.add('get', '/api/subscriptions/:id', {
+    may,
+    answer: ({ params }) => readSubscription(almanac, params.id ?? ''),
+  });
+  routes.add('get', '/api/subscriptions/:id/own-page', {
+    may,
+    answer: ({ params }) => pathForStaff(almanac, params.id ?? ''),
+  });
+  routes.add('post', '/api/subscriptions', {
+    may: WRITERS,
+    body: enrolmentSchema,
+    answer: ({ body }) => enrolCustomer(almanac, body),
+  });
+
+  routes.add('get', '/api/cases', {
+    may,
+    query: listQuery,
+    answer: ({ query }) => listCases(almanac, query),
+  });
+  routes.add('get', '/api/letters', {
+    may,
+    query: ofCustomer,
+    answer: ({ query }) => listLetters(almanac, query),
+  });
+  routes.add('get', '/api/letters/:id', {
+    may,
+    answer: ({ params }) => readLetter(almanac, params.id ?? ''),
+  });
+  routes.add('get', '/api/find', {
+    may,
+    query: z.object({ text: z.string().max(100).default('') }),
+    answer: ({ query }) => find(almanac, query.text),
+  });
+}
+
+async function readBusiness(almanac: Almanac, gateway: PublicGateway): Promise<BusinessView> {
+  const { name, homeCurrency, practice } = await Business.findOne({ rejectOnEmpty: true });
+  const turn = await PageTurn.findOne({ order: [['id', 'desc']] });
+  return {
+    name,
+    homeCurrency,
+    practice,
+    businessDate: await businessDateOf(almanac),
+    turn: turn && { state: turn.state, from: turn.fromDate, to: turn.toDate, says: turn.says },
+    gateway,
+  };
+}
+
+async function listCustomersById(almanac: Almanac, id: string) {
+  return almanac.db.row<{ id: string; name: string; email: string; reference: string; createdOn: string }>(
+    'select id, name, email, reference, created_on as "createdOn" from customers where id = $id',
+    { id },
+  );
+}

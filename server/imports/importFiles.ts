@@ -1,0 +1,208 @@
+import pMap from 'p-map';
+import type { Transaction } from 'sequelize';
+import { checkTerms } from '../../core/terms/check.ts';
+import type { Terms } from '../../core/terms/schema.ts';
+import type { Almanac } from '../almanac.ts';
+import { Business } from '../business/Business.ts';
+import { Customer } from '../customers/Customer.ts';
+import { replaceMethod } from '../customers/replaceMethod.ts';
+import type { CardFacts } from '../gateways/port.ts';
+import { Plan } from '../plans/Plan.ts';
+import { Rate } from '../plans/Rate.ts';
+import { faultsOfRate, termsFromRate, type RateTerms } from '../plans/rateTerms.ts';
+import { enrol } from '../subscriptions/enrol.ts';
+import { Subscription } from '../subscriptions/Subscription.ts';
+import { readCustomers, type CustomerRow, type Problem } from './customerFile.ts';
+import { lineOfPath } from './lineOfPointer.ts';
+import { planFileSchema, type PlanFile } from './planFile.ts';
+
+export interface ImportFile {
+  readonly name: string;
+  readonly text: string;
+}
+
+export interface ImportReport {
+  readonly problems: readonly Problem[];
+  /** What was (or, in a dry run, would be) added, and what was there already. */
+  readonly added: { plans: number; rates: number; customers: number; subscriptions: number };
+  readonly alreadyThere: { rates: number; customers: number; subscriptions: number };
+}
+
+export interface ImportOptions {
+  readonly dryRun: boolean;
+  readonly progress?: (done: number, of: number) => void;
+}
+
+/** A dry run does all the work and then takes it back, so that it finds what the real import would find. */
+class TakeBack extends Error {}
+
+/**
+ * Imports plans (JSON) and customers (CSV), all or nothing. Every problem is reported by file and line; with
+ * one problem or more nothing is changed. What is already there by its key or reference is left as it is, so
+ * that a file imported twice changes nothing.
+ */
+export async function importFiles(
+  almanac: Almanac,
+  files: readonly ImportFile[],
+  options: ImportOptions,
+): Promise<ImportReport> {
+  const problems: Problem[] = [];
+  const planFiles: PlanFile[] = [];
+  const rows: { file: string; row: CustomerRow }[] = [];
+  for (const file of files) {
+    if (file.name.endsWith('.json')) {
+      const plans = readPlans(file, problems);
+      if (plans) planFiles.push(plans);
+    } else if (file.name.endsWith('.csv')) {
+      const read = readCustomers(file.name, file.text);
+      problems.push(...read.problems);
+      rows.push(...read.rows.map((row) => ({ file: file.name, row })));
+    } else
+      problems.push({ file: file.name, line: 1, says: 'Only .json (plans) and .csv (customers) are read.' });
+  }
+  const cards = await findCards(almanac, rows, problems);
+
+  const report: ImportReport = {
+    problems,
+    added: { plans: 0, rates: 0, customers: 0, subscriptions: 0 },
+    alreadyThere: { rates: 0, customers: 0, subscriptions: 0 },
+  };
+  try {
+    await almanac.db.transaction(async (within) => {
+      const business = await Business.findOne({ transaction: within, rejectOnEmpty: true });
+      for (const planFile of planFiles) await addPlans(planFile, report, within);
+      let done = 0;
+      for (const { file, row } of rows) {
+        const tell = (says: string) => problems.push({ file, line: row.line, says });
+        await addRow(row, cards, business.businessDate, report, tell, within);
+        done += 1;
+        if (done % 20 === 0 || done === rows.length) options.progress?.(done, rows.length);
+      }
+      if (options.dryRun || problems.length > 0) throw new TakeBack();
+    });
+  } catch (error) {
+    if (!(error instanceof TakeBack)) throw error;
+  }
+  return report;
+}
+
+function readPlans(file: ImportFile, problems: Problem[]): PlanFile | null {
+  let document: unknown;
+  try {
+    document = JSON.parse(file.text);
+  } catch (error) {
+    const position = /position (\d+)/.exec((error as Error).message)?.[1];
+    const line = position === undefined ? 1 : file.text.slice(0, Number(position)).split('\n').length;
+    problems.push({ file: file.name, line, says: 'This is not JSON from here on.' });
+    return null;
+  }
+  const parsed = planFileSchema.safeParse(document);
+  if (!parsed.success) {
+    for (const issue of parsed.error.issues) {
+      const says = `${issue.path.join('/')}: ${issue.message}`;
+      problems.push({ file: file.name, line: lineOfPath(file.text, issue.path), says });
+    }
+    return null;
+  }
+  parsed.data.plans.forEach((plan, i) =>
+    plan.rates.forEach((rate, j) => {
+      for (const fault of faultsOfRate(rate.terms)) {
+        const path = ['plans', i, 'rates', j, 'terms', ...fault.pointer.split('/').slice(1)];
+        problems.push({
+          file: file.name,
+          line: lineOfPath(file.text, path),
+          says: `${fault.pointer}: ${fault.detail}`,
+        });
+      }
+    }),
+  );
+  return parsed.data;
+}
+
+async function findCards(
+  almanac: Almanac,
+  rows: readonly { file: string; row: CustomerRow }[],
+  problems: Problem[],
+): Promise<Map<string, CardFacts>> {
+  const found = new Map<string, CardFacts>();
+  const withCards = rows.filter(({ row }) => row.card_token !== '');
+  await pMap(
+    withCards,
+    async ({ file, row }) => {
+      const card = await almanac.gateway.card(row.card_token);
+      if (card) found.set(card.token, card);
+      else problems.push({ file, line: row.line, says: 'card_token: the gateway does not know this card' });
+    },
+    { concurrency: 8 },
+  );
+  return found;
+}
+
+async function addPlans(file: PlanFile, report: ImportReport, within: Transaction): Promise<void> {
+  for (const { rates, ...facts } of file.plans) {
+    const known = await Plan.findOne({ where: { key: facts.key }, transaction: within });
+    const plan = known ?? (await Plan.create(facts, { transaction: within }));
+    if (!known) report.added.plans += 1;
+    for (const rate of rates) {
+      const where = { planId: plan.id, key: rate.key };
+      if (await Rate.findOne({ where, transaction: within })) report.alreadyThere.rates += 1;
+      else {
+        await Rate.create(
+          { ...where, name: rate.name, terms: rate.terms as RateTerms },
+          { transaction: within },
+        );
+        report.added.rates += 1;
+      }
+    }
+  }
+}
+
+async function addRow(
+  row: CustomerRow,
+  cards: ReadonlyMap<string, CardFacts>,
+  businessDate: string,
+  report: ImportReport,
+  tell: (says: string) => void,
+  within: Transaction,
+): Promise<void> {
+  const { reference, name, email } = row;
+  const known = await Customer.findOne({ where: { reference }, transaction: within });
+  if (known) report.alreadyThere.customers += 1;
+  else report.added.customers += 1;
+  const customer =
+    known ??
+    (await Customer.create({ reference, name, email, createdOn: businessDate }, { transaction: within }));
+  const card = cards.get(row.card_token);
+  if (!known && card) {
+    const given = {
+      channel: 'import',
+      agreedText: 'Brought over with the card from the system before.',
+      on: businessDate,
+    } as const;
+    await replaceMethod(customer.id, card, given, within);
+  }
+  if (row.plan === '') return;
+  if (await Subscription.findOne({ where: { reference }, transaction: within })) {
+    report.alreadyThere.subscriptions += 1;
+    return;
+  }
+  const plan = await Plan.findOne({ where: { key: row.plan }, transaction: within });
+  const rate =
+    plan && (await Rate.findOne({ where: { planId: plan.id, key: row.rate }, transaction: within }));
+  if (!plan) return tell(`plan: there is no plan "${row.plan}"`);
+  if (!rate) return tell(`rate: the plan "${row.plan}" has no rate "${row.rate}"`);
+  if (row.starts < businessDate) {
+    return tell(
+      `starts: lies before the business day ${businessDate}, so that past periods would be charged at once`,
+    );
+  }
+  const quantity = row.quantity === '' ? undefined : Number(row.quantity);
+  const checked = checkTerms(termsFromRate(rate.terms, { starts: row.starts, quantity }));
+  if (!checked.ok) return tell(checked.faults.map((fault) => `${fault.pointer}: ${fault.detail}`).join('; '));
+  const terms: Terms = checked.terms;
+  await enrol(
+    { reference, customerId: customer.id, rateId: rate.id, terms, enrolledOn: businessDate },
+    within,
+  );
+  report.added.subscriptions += 1;
+}

@@ -1,0 +1,62 @@
+import {
+  Model,
+  type CreationOptional,
+  type InferAttributes,
+  type InferCreationAttributes,
+  type Sequelize,
+} from 'sequelize';
+import { date, identity, json, money, reference, referenceOrNone, text, table } from '../db/columns.ts';
+import type { PaymentKind } from '../../core/listing/payment.ts';
+import type { InvoiceLine, InvoiceState, InvoiceTax } from './invoiceParts.ts';
+
+/** An issued invoice: it never changes but for what is collected on it. */
+export class Invoice extends Model<InferAttributes<Invoice>, InferCreationAttributes<Invoice>> {
+  declare id: CreationOptional<string>;
+  declare number: string;
+  declare subscriptionId: string;
+  declare customerId: string;
+  declare caseId: CreationOptional<string | null>;
+  declare kind: PaymentKind;
+  declare periodFrom: string;
+  declare periodTo: string;
+  declare issuedOn: string;
+  declare dueOn: string;
+  declare currency: string;
+  declare lines: InvoiceLine[];
+  declare taxes: InvoiceTax[];
+  declare discount: bigint;
+  declare net: bigint;
+  declare tax: bigint;
+  declare total: bigint;
+  declare creditUsed: bigint;
+  declare collected: CreationOptional<bigint>;
+  declare state: InvoiceState;
+
+  static setup(sequelize: Sequelize): void {
+    Invoice.init(
+      {
+        id: identity(),
+        number: reference(),
+        subscriptionId: reference(),
+        customerId: reference(),
+        caseId: referenceOrNone(),
+        kind: text(),
+        periodFrom: date(),
+        periodTo: date(),
+        issuedOn: date(),
+        dueOn: date(),
+        currency: text(),
+        lines: json(),
+        taxes: json(),
+        discount: money('discount'),
+        net: money('net'),
+        tax: money('tax'),
+        total: money('total'),
+        creditUsed: money('creditUsed'),
+        collected: { ...money('collected'), defaultValue: 0 },
+        state: text(),
+      },
+      table(sequelize, 'invoices'),
+    );
+  }
+}

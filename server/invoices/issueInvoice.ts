@@ -1,0 +1,67 @@
+import type { Transaction } from 'sequelize';
+import { formatDay } from '../../core/dates/day.ts';
+import type { Payment, PaymentLine } from '../../core/listing/payment.ts';
+import { formatDecimal } from '../../core/money/decimal.ts';
+import { TAX_RATE_PLACES } from '../../core/terms/compile.ts';
+import type { Almanac } from '../almanac.ts';
+import type { Subscription } from '../subscriptions/Subscription.ts';
+import { Invoice } from './Invoice.ts';
+import type { InvoiceLine, InvoiceTax } from './invoiceParts.ts';
+
+/**
+ * Issues the invoice of one payment of a subscription's listing. Its number is the next of the series, taken in
+ * the same transaction, so that the numbers have no gap; the database refuses a second invoice for one boundary.
+ */
+export async function issueInvoice(
+  almanac: Almanac,
+  subscription: Subscription,
+  payment: Payment,
+  businessDate: string,
+  within: Transaction,
+): Promise<Invoice> {
+  const taken = await almanac.db.row<{ number: string }>(
+    'update business set next_invoice_number = next_invoice_number + 1 returning next_invoice_number - 1 as number',
+    {},
+    within,
+  );
+  if (!taken) throw new Error('There is no business to issue invoices for.');
+  const { money } = payment;
+  return Invoice.create(
+    {
+      number: taken.number,
+      subscriptionId: subscription.id,
+      customerId: subscription.customerId,
+      kind: payment.kind,
+      periodFrom: formatDay(payment.from),
+      periodTo: formatDay(payment.to),
+      issuedOn: businessDate,
+      dueOn: formatDay(payment.dueOn),
+      currency: subscription.terms.currency,
+      lines: money.lines.map(lineOf),
+      taxes: money.taxes.flatMap(({ tax, taxed }): InvoiceTax[] =>
+        tax === null
+          ? []
+          : [
+              {
+                rate: formatDecimal(tax.rate, TAX_RATE_PLACES),
+                mode: tax.mode,
+                net: taxed.net.toString(),
+                tax: taxed.tax.toString(),
+              },
+            ],
+      ),
+      discount: money.discount,
+      net: money.net,
+      tax: money.tax,
+      total: money.total,
+      creditUsed: payment.credit,
+      state: payment.due === 0n ? 'paid' : 'open',
+    },
+    { transaction: within },
+  );
+}
+
+function lineOf(line: PaymentLine): InvoiceLine {
+  const { name, quantity, amount, discount } = line;
+  return { name, quantity, amount: amount.toString(), discount: discount.toString() };
+}

@@ -1,0 +1,106 @@
+import type { Transaction } from 'sequelize';
+import { sayAmount } from '../../core/words/amount.ts';
+import { sayDate, sayDayMonthYear } from '../../core/words/date.ts';
+import type { Almanac } from '../almanac.ts';
+import { Business } from '../business/Business.ts';
+import { Customer } from '../customers/Customer.ts';
+import { PaymentMethod } from '../customers/PaymentMethod.ts';
+import type { Invoice } from '../invoices/Invoice.ts';
+import type { Attempt } from '../payments/Attempt.ts';
+import { currentMethod } from '../payments/currentMethod.ts';
+import type { Payment } from '../payments/Payment.ts';
+import { Plan } from '../plans/Plan.ts';
+import { Rate } from '../plans/Rate.ts';
+import { Subscription } from '../subscriptions/Subscription.ts';
+import { queueLetter } from './queueLetter.ts';
+import type { LetterEvent, LetterFields } from './templates.ts';
+
+/** What a letter of an event says beyond the names that every letter has. */
+export interface Occasion {
+  readonly event: LetterEvent;
+  readonly onceKey: string;
+  readonly reason: string;
+  readonly says: Omit<LetterFields, 'business' | 'customer' | 'plan'>;
+  readonly caseId?: string | null;
+  readonly linkId?: string | null;
+}
+
+/** Writes to the customer of a subscription. */
+export async function writeAbout(
+  almanac: Almanac,
+  subscription: Pick<Subscription, 'id' | 'customerId' | 'rateId'>,
+  occasion: Occasion,
+  businessDate: string,
+  within: Transaction,
+): Promise<void> {
+  const business = await Business.findOne({ transaction: within, rejectOnEmpty: true });
+  const customer = await Customer.findByPk(subscription.customerId, {
+    transaction: within,
+    rejectOnEmpty: true,
+  });
+  const rate = await Rate.findByPk(subscription.rateId, { transaction: within, rejectOnEmpty: true });
+  const plan = await Plan.findByPk(rate.planId, { transaction: within, rejectOnEmpty: true });
+  const { says, ...rest } = occasion;
+  await queueLetter(
+    almanac,
+    {
+      ...rest,
+      fields: { ...says, business: business.name, customer: customer.name, plan: plan.name },
+      to: customer.email,
+      customerId: customer.id,
+      subscriptionId: subscription.id,
+      writtenOn: businessDate,
+    },
+    within,
+  );
+}
+
+/** The receipt of a payment. */
+export async function queueReceipt(
+  almanac: Almanac,
+  invoice: Invoice,
+  payment: Payment,
+  attempt: Attempt,
+  within: Transaction,
+): Promise<void> {
+  const asked = { transaction: within, rejectOnEmpty: true } as const;
+  const subscription = await Subscription.findByPk(invoice.subscriptionId, asked);
+  const method = await PaymentMethod.findByPk(attempt.paymentMethodId, asked);
+  const business = await Business.findOne(asked);
+  await writeAbout(
+    almanac,
+    subscription,
+    {
+      event: 'receipt',
+      onceKey: `receipt:${payment.id}`,
+      reason: `Payment of invoice ${invoice.number}`,
+      says: {
+        amount: sayAmount(payment.amount, payment.currency),
+        invoice: invoice.number,
+        card: sayCard(method),
+        date: sayDate(payment.paidOn),
+        period: sayPeriod(invoice),
+        reason: business.statementText,
+      },
+    },
+    attempt.attemptedOn,
+    within,
+  );
+}
+
+/** 'Larkfield ending 0019', or that there is none. */
+export function sayCard(method: Pick<PaymentMethod, 'network' | 'lastFour'> | null): string {
+  return method ? `${method.network} ending ${method.lastFour}` : 'on file';
+}
+
+/** The card that a customer's next charge would go to, in words. */
+export async function sayCurrentCard(customerId: string, within: Transaction): Promise<string> {
+  return sayCard(await currentMethod(customerId, within));
+}
+
+/** What an invoice is for, in words: '4 Jan 2027 to 4 Feb 2027', or one day. */
+export function sayPeriod(invoice: Pick<Invoice, 'periodFrom' | 'periodTo'>): string {
+  const { periodFrom, periodTo } = invoice;
+  if (periodFrom === periodTo) return sayDayMonthYear(periodFrom);
+  return `${sayDayMonthYear(periodFrom)} to ${sayDayMonthYear(periodTo)}`;
+}

@@ -1,0 +1,54 @@
+import type { Transaction } from 'sequelize';
+import type { Almanac } from '../almanac.ts';
+import { addJob } from '../run/queue.ts';
+import { compose } from './compose.ts';
+import type { LetterEvent, LetterFields } from './templates.ts';
+
+export interface LetterToQueue {
+  /** Names what the letter tells of: a second one under the same key is not written. */
+  readonly onceKey: string;
+  readonly event: LetterEvent;
+  /** Why it was written, for the letterbook. */
+  readonly reason: string;
+  readonly fields: LetterFields;
+  readonly to: string;
+  readonly customerId: string;
+  readonly subscriptionId: string | null;
+  readonly caseId?: string | null;
+  readonly linkId?: string | null;
+  readonly writtenOn: string;
+}
+
+/** Writes a letter into the letterbook, and its sending into the queue, in the transaction of what it tells of. */
+export async function queueLetter(
+  almanac: Almanac,
+  letter: LetterToQueue,
+  within: Transaction,
+): Promise<void> {
+  const { subject, html, plain } = compose(letter.event, letter.fields);
+  const written = await almanac.db.row<{ id: string }>(
+    `insert into letters (once_key, customer_id, subscription_id, case_id, link_id, event, reason, to_address,
+                          subject, html, plain, written_on)
+     values ($onceKey, $customerId, $subscriptionId, $caseId, $linkId, $event, $reason, $to,
+             $subject, $html, $plain, $writtenOn)
+     on conflict (once_key) do nothing
+     returning id`,
+    {
+      onceKey: letter.onceKey,
+      customerId: letter.customerId,
+      subscriptionId: letter.subscriptionId,
+      caseId: letter.caseId ?? null,
+      linkId: letter.linkId ?? null,
+      event: letter.event,
+      reason: letter.reason,
+      to: letter.to,
+      subject,
+      html,
+      plain,
+      writtenOn: letter.writtenOn,
+    },
+    within,
+  );
+  if (written)
+    await addJob(almanac.db, 'send-letter', { letterId: written.id }, `letter-${written.id}`, within);
+}

@@ -1,0 +1,105 @@
+/** The events on which a customer is written to in this version. */
+export type LetterEvent =
+  | 'started'
+  | 'trial ending'
+  | 'receipt'
+  | 'payment declined'
+  | 'payment still declined'
+  | 'last reminder'
+  | 'lapsed'
+  | 'card replaced'
+  | 'ended';
+
+/** Fields that a template may name. Amounts and dates are written out before they get here. */
+export interface LetterFields {
+  readonly business: string;
+  readonly customer: string;
+  readonly plan: string;
+  readonly amount?: string;
+  readonly invoice?: string;
+  readonly card?: string;
+  readonly date?: string;
+  readonly period?: string;
+  readonly reason?: string;
+  readonly next?: string;
+}
+
+interface Template {
+  readonly subject: string;
+  /** Paragraphs in Liquid; HTML is escaped where it is made. */
+  readonly paragraphs: readonly string[];
+  /** What the link to the customer's own page says, where the letter carries one. */
+  readonly link?: string;
+}
+
+export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
+  started: {
+    subject: 'Welcome to {{ plan }}',
+    paragraphs: [
+      'Your subscription to {{ plan }} starts on {{ date }}.',
+      'The first payment is {{ amount }} on {{ next }}. We will charge your card {{ card }} and send you a receipt each time.',
+    ],
+  },
+  'trial ending': {
+    subject: 'Your trial of {{ plan }} ends on {{ date }}',
+    paragraphs: [
+      'Your trial of {{ plan }} ends on {{ date }}.',
+      'If you go on, the first payment of {{ amount }} is charged to your card {{ card }} on {{ next }}. You need not do anything.',
+    ],
+  },
+  receipt: {
+    subject: 'Receipt for {{ amount }}: {{ plan }}',
+    paragraphs: [
+      'Thank you. We have charged {{ amount }} to your card {{ card }} on {{ date }}.',
+      'Invoice {{ invoice }}, {{ plan }}, {{ period }}. It will show as "{{ reason }}" on your statement.',
+    ],
+  },
+  'payment declined': {
+    subject: 'Your payment for {{ plan }} did not go through',
+    paragraphs: [
+      'We tried to charge {{ amount }} for {{ plan }} to your card {{ card }} and it was declined: {{ reason }}.',
+      '{{ next }}',
+      'You can pay now or give us another card on your own page. Nothing else changes.',
+    ],
+    link: 'Pay or change the card',
+  },
+  'payment still declined': {
+    subject: '{{ plan }}: {{ amount }} is still unpaid',
+    paragraphs: [
+      'Your payment of {{ amount }} for {{ plan }} has still not gone through: {{ reason }}.',
+      '{{ next }}',
+      'You can pay now or give us another card on your own page.',
+    ],
+    link: 'Pay or change the card',
+  },
+  'last reminder': {
+    subject: 'Last reminder: {{ plan }} stops on {{ date }}',
+    paragraphs: [
+      'Your payment of {{ amount }} for {{ plan }} has not gone through: {{ reason }}.',
+      'Unless it is paid before then, your subscription stops on {{ date }}. We would be sorry to see that.',
+      'You can pay now or give us another card on your own page.',
+    ],
+    link: 'Pay or change the card',
+  },
+  lapsed: {
+    subject: 'Your subscription to {{ plan }} has stopped',
+    paragraphs: [
+      'We could not collect {{ amount }} for {{ plan }}, so your subscription has stopped on {{ date }}.',
+      'No further payments will be tried. The open amount can still be paid on your own page; write to us if you would like to start again.',
+    ],
+    link: 'See what is open',
+  },
+  'card replaced': {
+    subject: 'Your card for {{ plan }} has been changed',
+    paragraphs: [
+      'From now on we charge your card {{ card }} for {{ plan }}.',
+      'If you did not ask for this, please write to us at once.',
+    ],
+  },
+  ended: {
+    subject: 'Your subscription to {{ plan }} is complete',
+    paragraphs: [
+      'Your subscription to {{ plan }} has run its full course and ended on {{ date }}. Thank you.',
+    ],
+  },
+};

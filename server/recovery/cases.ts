@@ -1,0 +1,95 @@
+import { meaningOf, NO_METHOD, type DeclineClass } from '../../core/recovery/declineCodes.ts';
+import { mayRetry, type Rung } from '../../core/recovery/ladder.ts';
+import { formatDay, toDay } from '../../core/dates/day.ts';
+import { rungDay } from '../../core/recovery/ladder.ts';
+import type { Almanac } from '../almanac.ts';
+import { likePattern, readPage, type ListQuery, type Page } from '../http/list.ts';
+import type { CaseRow, CaseStep } from './messages.ts';
+
+interface Row extends Omit<CaseRow, 'steps' | 'why' | 'says'> {
+  readonly decline_class: DeclineClass;
+  readonly code: string | null;
+  readonly next_rung: number;
+  readonly next_rung_on: string | null;
+  readonly rungs: Rung[];
+  readonly final_action: string;
+  readonly final_after_days: number;
+  readonly climbed: { rung: number; climbed_on: string; did: string }[] | null;
+}
+
+/** One page of the recovery cases, each with the steps of its ladder: climbed, next and to come. */
+export async function listCases(almanac: Almanac, query: ListQuery): Promise<Page<CaseRow>> {
+  const page = await readPage<Row>(
+    almanac.db,
+    {
+      select: `
+        select k.id, k.state, k.opened_on as "openedOn", k.closed_on as "closedOn", k.decline_class, k.next_rung, k.next_rung_on,
+          s.id::text as "subscriptionId", c.id::text as "customerId", c.name as customer, p.name as plan,
+          l.name || ', version ' || l.version as ladder, l.rungs, l.final_action, l.final_after_days,
+          (select a.response_code from attempts a join invoices i on i.id = a.invoice_id
+           where i.case_id = k.id and a.state = 'declined' order by a.id desc limit 1) as code,
+          (select coalesce(sum(total - credit_used - collected), 0)::text from invoices i
+           where i.case_id = k.id and i.state in ('open', 'part-paid')) as owed,
+          (select min(currency) from invoices i where i.case_id = k.id) as currency,
+          (select json_agg(json_build_object('rung', rung, 'climbed_on', climbed_on, 'did', did) order by rung)
+           from rungs_climbed r where r.case_id = k.id) as climbed
+        from recovery_cases k join subscriptions s on s.id = k.subscription_id
+        join customers c on c.id = s.customer_id join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id
+        join ladders l on l.id = k.ladder_id
+        where (c.name ilike $pattern or p.name ilike $pattern) and ($state = '' or k.state = $state)`,
+      bound: { pattern: likePattern(query.search), state: query.state },
+      sorts: { opened: '"openedOn"', customer: 'customer', next: 'next_rung_on', owed: 'owed::numeric' },
+    },
+    query.sort === '' ? { ...query, sort: '-opened' } : query,
+  );
+  return { ...page, rows: page.rows.map(viewOf) };
+}
+
+function viewOf({
+  rungs,
+  climbed,
+  code,
+  decline_class,
+  next_rung,
+  next_rung_on,
+  final_action,
+  final_after_days,
+  ...row
+}: Row): CaseRow {
+  const policy = { rungs, finalAction: 'lapse' as const, finalAfterDays: final_after_days };
+  const opened = toDay(row.openedOn);
+  const steps: CaseStep[] = rungs.map((rung, i) => {
+    const done = climbed?.find((one) => one.rung === i);
+    const planned = i === next_rung && next_rung_on ? next_rung_on : formatDay(rungDay(policy, opened, i));
+    const does = [
+      mayRetry(rung, decline_class) ? 'try the card again' : '',
+      rung.letter ? 'write to the customer' : '',
+    ]
+      .filter(Boolean)
+      .join(' and ');
+    return {
+      date: done?.climbed_on ?? planned,
+      says: done?.did ?? (does || 'nothing: the card cannot be tried'),
+      state: done ? 'done' : row.state === 'open' ? 'to come' : 'cancelled',
+    };
+  });
+  const last =
+    next_rung >= rungs.length && next_rung_on
+      ? next_rung_on
+      : formatDay(rungDay(policy, opened, rungs.length));
+  steps.push({
+    date: row.state === 'given up' ? (row.closedOn ?? last) : last,
+    says: `${final_action} the subscription`,
+    state: row.state === 'given up' ? 'done' : row.state === 'open' ? 'to come' : 'cancelled',
+  });
+  const why = code === null ? NO_METHOD.says : meaningOf(code).says;
+  return { ...row, steps, why, says: sayCase(row.state, decline_class, steps) };
+}
+
+function sayCase(state: CaseRow['state'], declineClass: DeclineClass, steps: readonly CaseStep[]): string {
+  if (state === 'recovered') return 'Recovered.';
+  if (state === 'given up') return 'Given up: the ladder was climbed to its end.';
+  const next = steps.find((step) => step.state === 'to come');
+  const asks = declineClass === 'ask' || declineClass === 'never';
+  return `${asks ? 'Only the customer can mend this card. ' : ''}Next: ${next?.says ?? 'nothing'}.`;
+}

@@ -1,0 +1,22 @@
+export interface CaseStep {
+  readonly date: string;
+  readonly says: string;
+  readonly state: 'done' | 'to come' | 'cancelled';
+}
+
+export interface CaseRow {
+  readonly id: string;
+  readonly state: 'open' | 'recovered' | 'given up';
+  readonly openedOn: string;
+  readonly closedOn: string | null;
+  readonly subscriptionId: string;
+  readonly customerId: string;
+  readonly customer: string;
+  readonly plan: string;
+  readonly ladder: string;
+  readonly owed: string;
+  readonly currency: string;
+  readonly why: string;
+  readonly says: string;
+  readonly steps: readonly CaseStep[];
+}

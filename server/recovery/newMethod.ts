@@ -1,0 +1,97 @@
+import type { Almanac } from '../almanac.ts';
+import { Business } from '../business/Business.ts';
+import { replaceMethod } from '../customers/replaceMethod.ts';
+import { GatewayAway } from '../gateways/port.ts';
+import { sayCard, writeAbout } from '../notices/occasions.ts';
+import { collectInvoice, type Collected } from '../payments/collect.ts';
+import type { Channel } from '../payments/channel.ts';
+import { Subscription } from '../subscriptions/Subscription.ts';
+import { RefusedCommand } from '../http/problem.ts';
+
+export interface NewMethod {
+  readonly customerId: string;
+  /** The gateway's token for the card; the number went from the browser straight to the gateway. */
+  readonly token: string;
+  readonly channel: Channel;
+}
+
+/** What became of the debts when a new card was given: whether anything was charged, and how it went. */
+export interface MethodTaken {
+  readonly card: string;
+  readonly charged: readonly { readonly invoice: string; readonly outcome: Collected }[];
+}
+
+const AGREED =
+  'I authorise the business to charge this card for what my subscriptions come to, on the dates that they name, until I withdraw this.';
+
+/**
+ * Takes a new or updated card: the mandate is recorded, the customer is told, and every open debt is charged to
+ * it at once, which closes its case.
+ */
+export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise<MethodTaken> {
+  const card = await almanac.gateway.card(given.token).catch((error: unknown) => {
+    if (error instanceof GatewayAway)
+      throw new RefusedCommand(
+        503,
+        'The gateway does not answer just now. Nothing was changed; try again in a minute.',
+      );
+    throw error;
+  });
+  if (card === null)
+    throw new RefusedCommand(422, 'The gateway does not know this card. Enter it again.', '/token');
+  const { methodId, businessDate } = await almanac.db.transaction(async (within) => {
+    const business = await Business.findOne({ transaction: within, rejectOnEmpty: true });
+    const agreed = { channel: given.channel, agreedText: AGREED, on: business.businessDate };
+    const method = await replaceMethod(given.customerId, card, agreed, within);
+    const subscription = await Subscription.findOne({
+      where: { customerId: given.customerId },
+      order: [['id', 'desc']],
+      transaction: within,
+    });
+    if (subscription) {
+      const letter = {
+        event: 'card replaced',
+        onceKey: `method:${method.id}:${business.businessDate}`,
+        reason: given.channel === 'staff' ? 'Staff changed the card' : 'The customer changed the card',
+        says: { card: sayCard(method) },
+      } as const;
+      await writeAbout(almanac, subscription, letter, business.businessDate, within);
+    }
+    return { methodId: method.id, businessDate: business.businessDate };
+  });
+  const charged = await collectDebts(
+    almanac,
+    given,
+    `method ${methodId} ${businessDate}`,
+    businessDate,
+    'new method',
+  );
+  return { card: sayCard(card), charged };
+}
+
+/** Charges what a customer owes to the card in use: every invoice of an open case or left open by a lapse. */
+export async function collectDebts(
+  almanac: Almanac,
+  by: Pick<NewMethod, 'customerId' | 'channel'>,
+  occasion: string,
+  businessDate: string,
+  reason: 'new method' | 'by the customer',
+): Promise<MethodTaken['charged']> {
+  const debts = await almanac.db.rows<{ id: string; number: string }>(
+    `select id, number from invoices
+     where customer_id = $customerId and state in ('open', 'part-paid')
+       and (case_id is not null or due_on < $businessDate)
+     order by due_on, id`,
+    { customerId: by.customerId, businessDate },
+  );
+  const charged: { invoice: string; outcome: Collected }[] = [];
+  for (const { id, number } of debts) {
+    const request = { invoiceId: id, reason, channel: by.channel, businessDate, occasion };
+    const outcome = await collectInvoice(almanac, request).catch((error: unknown): Collected => {
+      if (error instanceof GatewayAway) return 'pending';
+      throw error;
+    });
+    charged.push({ invoice: number, outcome });
+  }
+  return charged;
+}

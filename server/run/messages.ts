@@ -1,0 +1,67 @@
+import { z } from 'zod';
+
+export const turnSchema = z.strictObject({ to: z.iso.date('Give the day to turn to.') });
+
+export interface TurnView {
+  readonly state: 'turning' | 'waiting' | 'done';
+  readonly from: string;
+  readonly to: string;
+  readonly says: string;
+}
+
+export interface BusinessView {
+  readonly name: string;
+  readonly homeCurrency: string;
+  readonly practice: boolean;
+  readonly businessDate: string;
+  readonly turn: TurnView | null;
+  readonly gateway: { readonly url: string; readonly publicKey: string };
+}
+
+/** One day of the rail: how many payments were collected, failed and are planned, and the sums by currency. */
+export interface RailDay {
+  readonly date: string;
+  readonly collected: number;
+  readonly declined: number;
+  readonly planned: number;
+  readonly sums: readonly {
+    readonly currency: string;
+    readonly collected: string;
+    readonly planned: string;
+  }[];
+}
+
+export interface SheetMovement {
+  readonly subscriptionId: string;
+  readonly customer: string;
+  readonly plan: string;
+  readonly invoice: string;
+  readonly amount: string;
+  readonly currency: string;
+}
+
+/** One business day: what came in, what failed and why, what needs a person, what comes. */
+export interface DaySheet {
+  readonly date: string;
+  readonly isBusinessDay: boolean;
+  readonly finished: boolean;
+  readonly collected: readonly SheetMovement[];
+  readonly failed: readonly (SheetMovement & { readonly says: string; readonly next: string })[];
+  readonly planned: readonly SheetMovement[];
+  readonly tomorrow: { readonly date: string; readonly payments: readonly SheetMovement[] };
+  readonly needs: readonly {
+    readonly id: string;
+    readonly kind: string;
+    readonly says: string;
+    readonly arose: string;
+    readonly customer: string | null;
+    readonly customerId: string | null;
+    readonly subscriptionId: string | null;
+  }[];
+  readonly happened: readonly {
+    readonly subscriptionId: string;
+    readonly customer: string;
+    readonly plan: string;
+    readonly says: string;
+  }[];
+}

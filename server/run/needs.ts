@@ -1,0 +1,42 @@
+import type { Transaction } from 'sequelize';
+import type { Almanac } from '../almanac.ts';
+
+/** Something on the day sheet that a person must see to. */
+export interface Need {
+  /** Names what it is about, so that one thing is never listed twice. */
+  readonly onceKey: string;
+  readonly arose: string;
+  readonly kind: string;
+  readonly says: string;
+  readonly subscriptionId: string | null;
+  readonly customerId: string | null;
+}
+
+/** Puts something on the day sheet. */
+export async function raiseNeed(
+  almanac: Almanac,
+  within: Transaction | undefined,
+  need: Need,
+): Promise<void> {
+  await almanac.db.rows(
+    `insert into needs (once_key, arose_on, kind, says, subscription_id, customer_id)
+     values ($onceKey, $arose, $kind, $says, $subscriptionId, $customerId)
+     on conflict (once_key) do nothing`,
+    { ...need },
+    within,
+  );
+}
+
+/** Takes it off again, on the day it was seen to. */
+export async function settleNeeds(
+  almanac: Almanac,
+  within: Transaction,
+  onceKey: string,
+  businessDate: string,
+): Promise<void> {
+  await almanac.db.rows(
+    'update needs set settled_on = $businessDate where once_key = $onceKey and settled_on is null',
+    { onceKey, businessDate },
+    within,
+  );
+}

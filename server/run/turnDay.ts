@@ -1,0 +1,186 @@
+import pMap from 'p-map';
+import { formatDay, toDay } from '../../core/dates/day.ts';
+import { sayAmount } from '../../core/words/amount.ts';
+import { sayDate } from '../../core/words/date.ts';
+import type { Almanac } from '../almanac.ts';
+import { GatewayAway } from '../gateways/port.ts';
+import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
+import { collectInvoice, resolvePending } from '../payments/collect.ts';
+import { climbCase } from '../recovery/climb.ts';
+import { advanceSubscription, firstCharge } from '../subscriptions/advance.ts';
+import { Subscription } from '../subscriptions/Subscription.ts';
+import { raiseNeed } from './needs.ts';
+
+/** Charges asked of the gateway side by side. */
+const LANES = 4;
+/** Customers are told that their trial ends so many days before. */
+const TRIAL_NOTICE_DAYS = 7;
+
+/**
+ * Turns one business day: everything due up to it that is not done, in the order of the engine. Each step asks
+ * the database what is still to do and does it in small transactions, so that a run that was killed is simply
+ * run again, and running a day twice changes nothing.
+ *
+ * @throws {@link GatewayAway} where the gateway cannot be reached: nothing counts as declined, the day is not
+ * finished and is to be run again
+ */
+export async function turnDay(almanac: Almanac, businessDate: string): Promise<void> {
+  const { db } = almanac;
+  await db.rows('insert into days (business_date) values ($businessDate) on conflict do nothing', {
+    businessDate,
+  });
+  await resolvePending(almanac);
+  await advanceSubscriptions(almanac, businessDate);
+  await tellOfTrialsEnding(almanac, businessDate);
+  await chargeInvoices(almanac, businessDate);
+  await climbCases(almanac, businessDate);
+  await endSubscriptions(almanac, businessDate);
+  await db.rows('update days set finished_at = now() where business_date = $businessDate', { businessDate });
+}
+
+/** One after the other in the order of enrolment, so that invoice numbers come out the same on every run. */
+async function advanceSubscriptions(almanac: Almanac, businessDate: string): Promise<void> {
+  const due = await almanac.db.rows<{ id: string }>(
+    `select id from subscriptions
+     where wake_on <= $businessDate and state not in ('lapsed', 'ended')
+       and (held_on is null or held_on < $businessDate)
+     order by id`,
+    { businessDate },
+  );
+  for (const { id } of due) {
+    await isolated(almanac, id, businessDate, () => advanceSubscription(almanac, id, businessDate));
+  }
+}
+
+async function tellOfTrialsEnding(almanac: Almanac, businessDate: string): Promise<void> {
+  const by = formatDay(toDay(businessDate) + TRIAL_NOTICE_DAYS);
+  const ending = await almanac.db.rows<{ id: string }>(
+    `select id from subscriptions s
+     where state = 'trial' and trial_ends_on <= $by
+       and not exists (select 1 from letters where once_key = 'trial:' || s.id || ':' || s.trial_ends_on)
+     order by id`,
+    { by },
+  );
+  for (const { id } of ending) {
+    await isolated(almanac, id, businessDate, () =>
+      almanac.db.transaction(async (within) => {
+        const subscription = await Subscription.findByPk(id, { transaction: within, rejectOnEmpty: true });
+        const ends = subscription.trialEndsOn ?? businessDate;
+        const first = firstCharge(subscription, ends);
+        if (first === null) return;
+        await writeAbout(
+          almanac,
+          subscription,
+          {
+            event: 'trial ending',
+            onceKey: `trial:${id}:${ends}`,
+            reason: `The trial ends on ${sayDate(ends)}`,
+            says: {
+              date: sayDate(ends),
+              amount: sayAmount(first.due, subscription.terms.currency),
+              next: sayDate(formatDay(first.dueOn)),
+              card: await sayCurrentCard(subscription.customerId, within),
+            },
+          },
+          businessDate,
+          within,
+        );
+      }),
+    );
+  }
+}
+
+/** Charges what is due and was never tried; what was tried and declined is its case's affair. */
+async function chargeInvoices(almanac: Almanac, businessDate: string): Promise<void> {
+  const due = await almanac.db.rows<{ id: string; subscription_id: string }>(
+    `select id, subscription_id from invoices i
+     where state in ('open', 'part-paid') and due_on <= $businessDate and case_id is null
+       and not exists (select 1 from attempts a where a.invoice_id = i.id)
+       and exists (select 1 from subscriptions s where s.id = i.subscription_id and s.state <> 'lapsed')
+     order by due_on, id`,
+    { businessDate },
+  );
+  await pMap(
+    due,
+    (invoice) =>
+      isolated(almanac, invoice.subscription_id, businessDate, () =>
+        collectInvoice(almanac, {
+          invoiceId: invoice.id,
+          reason: 'renewal',
+          channel: 'import',
+          businessDate,
+          occasion: 'renewal',
+        }),
+      ),
+    { concurrency: LANES },
+  );
+}
+
+async function climbCases(almanac: Almanac, businessDate: string): Promise<void> {
+  const due = await almanac.db.rows<{ id: string; subscription_id: string }>(
+    `select id, subscription_id from recovery_cases
+     where state = 'open' and (next_rung_on <= $businessDate or retry_on <= $businessDate)
+     order by id`,
+    { businessDate },
+  );
+  for (const { id, subscription_id } of due) {
+    await isolated(almanac, subscription_id, businessDate, () => climbCase(almanac, id, businessDate));
+  }
+}
+
+async function endSubscriptions(almanac: Almanac, businessDate: string): Promise<void> {
+  const ending = await almanac.db.rows<{ id: string }>(
+    `select id from subscriptions
+     where ends_on <= $businessDate and state not in ('lapsed', 'ended') order by id`,
+    { businessDate },
+  );
+  for (const { id } of ending) {
+    await isolated(almanac, id, businessDate, () =>
+      almanac.db.transaction(async (within) => {
+        const subscription = await Subscription.findByPk(id, { transaction: within, rejectOnEmpty: true });
+        const endsOn = subscription.endsOn ?? businessDate;
+        await subscription.update(
+          { state: 'ended', endedWhy: 'completed', wakeOn: null, closedOn: endsOn },
+          { transaction: within },
+        );
+        const letter = {
+          event: 'ended',
+          onceKey: `ended:${id}`,
+          reason: 'The subscription is complete',
+          says: { date: sayDate(endsOn) },
+        } as const;
+        await writeAbout(almanac, subscription, letter, businessDate, within);
+      }),
+    );
+  }
+}
+
+/**
+ * One customer's trouble never stops the others: it becomes a line on the day sheet. A gateway that is away is
+ * everybody's trouble, and stops the day.
+ */
+async function isolated(
+  almanac: Almanac,
+  subscriptionId: string,
+  businessDate: string,
+  work: () => Promise<unknown>,
+): Promise<void> {
+  try {
+    await work();
+  } catch (error) {
+    if (error instanceof GatewayAway) throw error;
+    const says = error instanceof Error ? error.message : String(error);
+    await almanac.db.rows('update subscriptions set held_on = $businessDate where id = $subscriptionId', {
+      businessDate,
+      subscriptionId,
+    });
+    await raiseNeed(almanac, undefined, {
+      onceKey: `held:${subscriptionId}:${businessDate}`,
+      arose: businessDate,
+      kind: 'held',
+      says: `This could not be processed and was left as it was: ${says.slice(0, 300)}`,
+      subscriptionId,
+      customerId: null,
+    });
+  }
+}

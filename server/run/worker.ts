@@ -1,0 +1,47 @@
+import { run, runMigrations, type Runner, type TaskList } from 'graphile-worker';
+import { z } from 'zod';
+import type { Almanac } from '../almanac.ts';
+import { mailRoute, sendLetter } from '../notices/sendLetter.ts';
+import { addJob } from './queue.ts';
+import { keepUp, turnPages } from './turnPages.ts';
+
+/** Brings the queue's own tables up to date. */
+export async function migrateQueue(connectionString: string): Promise<void> {
+  await runMigrations({ connectionString });
+}
+
+/** Starts a worker: it turns pages, sends letters and takes up what a dead worker left, until it is stopped. */
+export async function startWorker(almanac: Almanac, settings: { readonly smtpUrl: string }): Promise<Runner> {
+  const route = mailRoute(settings.smtpUrl);
+  const tasks: TaskList = {
+    'turn-pages': () => turnPages(almanac),
+    'send-letter': (payload) =>
+      sendLetter(almanac, route, z.object({ letterId: z.string() }).parse(payload).letterId),
+    sweep: async () => {
+      await sweep(almanac);
+      await keepUp(almanac, new Date());
+    },
+  };
+  await sweep(almanac);
+  return run({
+    connectionString: almanac.db.url,
+    concurrency: 5,
+    pollInterval: 500,
+    noHandleSignals: true,
+    taskList: tasks,
+    crontab: '* * * * * sweep ?max=1',
+  });
+}
+
+/**
+ * Takes up what was left lying: the jobs that a worker held when it died stay locked for hours, so turns under
+ * way and letters unsent get fresh ones. Doing a job twice does its work once.
+ */
+async function sweep(almanac: Almanac): Promise<void> {
+  const turning = await almanac.db.row(`select 1 from page_turns where state <> 'done'`);
+  if (turning) await addJob(almanac.db, 'turn-pages', {}, 'turn-pages');
+  await almanac.db.rows(
+    `select graphile_worker.add_job('send-letter', json_build_object('letterId', id::text), job_key => 'letter-' || id)
+     is not null as added from letters where state = 'queued'`,
+  );
+}

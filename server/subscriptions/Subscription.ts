@@ -1,0 +1,66 @@
+import {
+  Model,
+  type CreationOptional,
+  type InferAttributes,
+  type InferCreationAttributes,
+  type Sequelize,
+} from 'sequelize';
+import {
+  date,
+  dateOrNone,
+  identity,
+  json,
+  jsonOrNone,
+  reference,
+  text,
+  textOrNone,
+  table,
+} from '../db/columns.ts';
+import type { WalkPosition } from '../../core/listing/paymentWalk.ts';
+import type { Terms } from '../../core/terms/schema.ts';
+import type { EndedWhy, SubscriptionState } from './states.ts';
+
+/** One customer's running agreement. `walk` is where the calculation stands; `wakeOn` the next day on which something happens. */
+export class Subscription extends Model<
+  InferAttributes<Subscription>,
+  InferCreationAttributes<Subscription>
+> {
+  declare id: CreationOptional<string>;
+  declare reference: string;
+  declare customerId: string;
+  declare rateId: string;
+  declare terms: Terms;
+  declare walk: CreationOptional<WalkPosition | null>;
+  declare state: SubscriptionState;
+  declare endedWhy: CreationOptional<EndedWhy | null>;
+  declare startsOn: string;
+  declare trialEndsOn: CreationOptional<string | null>;
+  declare endsOn: CreationOptional<string | null>;
+  declare wakeOn: CreationOptional<string | null>;
+  declare closedOn: CreationOptional<string | null>;
+  declare heldOn: CreationOptional<string | null>;
+  declare enrolledOn: string;
+
+  static setup(sequelize: Sequelize): void {
+    Subscription.init(
+      {
+        id: identity(),
+        reference: text(),
+        customerId: reference(),
+        rateId: reference(),
+        terms: json(),
+        walk: jsonOrNone(),
+        state: text(),
+        endedWhy: textOrNone(),
+        startsOn: date(),
+        trialEndsOn: dateOrNone(),
+        endsOn: dateOrNone(),
+        wakeOn: dateOrNone(),
+        closedOn: dateOrNone(),
+        heldOn: dateOrNone(),
+        enrolledOn: date(),
+      },
+      table(sequelize, 'subscriptions'),
+    );
+  }
+}

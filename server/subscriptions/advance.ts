@@ -1,0 +1,86 @@
+import type { Transaction } from 'sequelize';
+import { formatDay, toDay } from '../../core/dates/day.ts';
+import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
+import type { Payment } from '../../core/listing/payment.ts';
+import { compileTerms } from '../../core/terms/compile.ts';
+import { sayAmount } from '../../core/words/amount.ts';
+import { sayDate } from '../../core/words/date.ts';
+import type { Almanac } from '../almanac.ts';
+import { issueInvoice } from '../invoices/issueInvoice.ts';
+import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
+import { nextWake, standingOf } from './standing.ts';
+import { Subscription } from './Subscription.ts';
+
+/**
+ * Brings one subscription up to a business day: it starts, its trial ends, it pauses or resumes, and every
+ * payment whose boundary has come is invoiced. One transaction; done again for the same day it does nothing,
+ * because the place of the walk moves on with the invoices.
+ */
+export function advanceSubscription(almanac: Almanac, id: string, businessDate: string): Promise<void> {
+  return almanac.db.transaction(async (within) => {
+    const subscription = await Subscription.findByPk(id, {
+      transaction: within,
+      lock: within.LOCK.UPDATE,
+      rejectOnEmpty: true,
+    });
+    if (subscription.state === 'lapsed' || subscription.state === 'ended') return;
+    const today = toDay(businessDate);
+    const walk = new PaymentWalk(compileTerms(subscription.terms), subscription.walk ?? undefined);
+    let reached = walk.position();
+    let next: Payment | null;
+    for (next = walk.next(); next !== null && next.from <= today; next = walk.next()) {
+      await issueInvoice(almanac, subscription, next, businessDate, within);
+      reached = walk.position();
+    }
+    const standing = standingOf(subscription, businessDate);
+    const starts = subscription.state === 'scheduled' && standing !== 'scheduled';
+    // An overdue subscription stays so until its case is closed; its end is written down by the endings of the day.
+    const state = subscription.state === 'overdue' || standing === 'ended' ? subscription.state : standing;
+    await subscription.update(
+      {
+        state,
+        walk: reached,
+        wakeOn: nextWake(subscription, businessDate, next?.from ?? null),
+        heldOn: null,
+      },
+      { transaction: within },
+    );
+    if (starts) await welcome(almanac, subscription, businessDate, within);
+  });
+}
+
+async function welcome(
+  almanac: Almanac,
+  subscription: Subscription,
+  businessDate: string,
+  within: Transaction,
+): Promise<void> {
+  const first = firstCharge(subscription);
+  if (first === null) return;
+  await writeAbout(
+    almanac,
+    subscription,
+    {
+      event: 'started',
+      onceKey: `started:${subscription.id}`,
+      reason: 'The subscription started',
+      says: {
+        date: sayDate(subscription.startsOn),
+        amount: sayAmount(first.due, subscription.terms.currency),
+        next: sayDate(formatDay(first.dueOn)),
+        card: await sayCurrentCard(subscription.customerId, within),
+      },
+    },
+    businessDate,
+    within,
+  );
+}
+
+/** The first payment with something to pay, from the start of the terms or on or after a day. */
+export function firstCharge(subscription: Pick<Subscription, 'terms'>, onOrAfter = ''): Payment | null {
+  const walk = new PaymentWalk(compileTerms(subscription.terms));
+  for (let payment = walk.next(); payment !== null; payment = walk.next()) {
+    if (payment.due > 0n && (onOrAfter === '' || payment.from >= toDay(onOrAfter))) return payment;
+  }
+  return null;
+}

@@ -1,0 +1,86 @@
+import { z } from 'zod';
+import type { Thread } from '../../core/thread/thread.ts';
+import type { SubscriptionState } from './states.ts';
+
+const id = z.string().regex(/^\d{1,18}$/);
+
+/** The form of an enrolment: a customer there is or a new one, a rate, a start, and a card if there is none yet. */
+export const enrolmentSchema = z.strictObject({
+  customer: z.union(
+    [
+      z.strictObject({ id }),
+      z.strictObject({
+        name: z.string().trim().min(1, 'Give a name.').max(200, 'A name has at most 200 characters.'),
+        email: z.email('Give an e-mail address, such as ada@post.example.').max(200),
+      }),
+    ],
+    'Choose a customer, or give a name and an e-mail address.',
+  ),
+  rateId: id,
+  starts: z.iso.date('Give the day it starts on.'),
+  quantity: z.int().min(1).max(1_000_000_000).optional(),
+  /** The gateway's token for the card: its number never comes here. */
+  cardToken: z.string().min(8).max(100).optional(),
+});
+export type EnrolmentMessage = z.infer<typeof enrolmentSchema>;
+
+export interface SubscriptionRow {
+  readonly id: string;
+  readonly customerId: string;
+  readonly customer: string;
+  readonly plan: string;
+  readonly rate: string;
+  readonly says: string;
+  readonly state: SubscriptionState;
+  readonly nextOn: string | null;
+  readonly nextAmount: string | null;
+  readonly thread: Thread;
+}
+
+export interface AttemptView {
+  readonly id: string;
+  readonly date: string;
+  readonly amount: string;
+  readonly card: string;
+  readonly state: 'pending' | 'collected' | 'declined';
+  /** Plain words: 'collected', or why it was declined. */
+  readonly says: string;
+  readonly reason: string;
+}
+
+export interface InvoiceView {
+  readonly id: string;
+  readonly number: string;
+  readonly kind: string;
+  readonly periodFrom: string;
+  readonly periodTo: string;
+  readonly issuedOn: string;
+  readonly dueOn: string;
+  readonly total: string;
+  readonly collected: string;
+  readonly owed: string;
+  readonly state: string;
+  readonly lines: readonly { name: string; quantity: number; amount: string }[];
+  readonly attempts: readonly AttemptView[];
+}
+
+export interface ComingPayment {
+  readonly from: string;
+  readonly dueOn: string;
+  readonly kind: string;
+  readonly due: string;
+}
+
+export interface SubscriptionView extends SubscriptionRow {
+  readonly currency: string;
+  readonly startsOn: string;
+  readonly endsOn: string | null;
+  readonly closedOn: string | null;
+  readonly endedWhy: string | null;
+  readonly trialEndsOn: string | null;
+  readonly email: string;
+  readonly card: { readonly says: string; readonly expires: string; readonly state: string } | null;
+  readonly openCase: { readonly id: string; readonly says: string } | null;
+  readonly invoices: readonly InvoiceView[];
+  readonly coming: readonly ComingPayment[];
+}

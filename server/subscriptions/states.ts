@@ -1,0 +1,13 @@
+/** The states of a subscription, in the product's words. */
+export const SUBSCRIPTION_STATES = [
+  'scheduled',
+  'trial',
+  'active',
+  'overdue',
+  'paused',
+  'lapsed',
+  'ended',
+] as const;
+export type SubscriptionState = (typeof SUBSCRIPTION_STATES)[number];
+
+export type EndedWhy = 'completed' | 'cancelled by the customer' | 'cancelled by the business' | 'given up';

@@ -1,0 +1,218 @@
+import { formatDay } from '../../core/dates/day.ts';
+import { PaymentWalk, type WalkPosition } from '../../core/listing/paymentWalk.ts';
+import { meaningOf } from '../../core/recovery/declineCodes.ts';
+import { compileTerms } from '../../core/terms/compile.ts';
+import type { Terms } from '../../core/terms/schema.ts';
+import { sayRate, type SayableTerms } from '../../core/words/sayRate.ts';
+import type { Almanac } from '../almanac.ts';
+import { businessDateOf } from '../business/businessDate.ts';
+import { likePattern, readPage, type ListQuery, type Page } from '../http/list.ts';
+import { RefusedCommand } from '../http/problem.ts';
+import type { InvoiceLine } from '../invoices/invoiceParts.ts';
+import type { ComingPayment, InvoiceView, SubscriptionRow, SubscriptionView } from './messages.ts';
+import type { SubscriptionState } from './states.ts';
+import { threadsOf } from './threads.ts';
+
+/** Payments to come that a subscription's page lists. */
+const COMING = 12;
+
+const SELECT = `
+  select s.id, s.customer_id, c.name as customer, p.name as plan, r.name as rate, r.terms as rate_terms, s.state,
+    s.terms, s.walk, s.closed_on, s.starts_on, s.ends_on, s.wake_on
+  from subscriptions s
+  join customers c on c.id = s.customer_id join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id`;
+
+interface Row {
+  readonly id: string;
+  readonly customer_id: string;
+  readonly customer: string;
+  readonly plan: string;
+  readonly rate: string;
+  readonly rate_terms: SayableTerms;
+  readonly state: SubscriptionState;
+  readonly terms: Terms;
+  readonly walk: WalkPosition | null;
+  readonly closed_on: string | null;
+}
+
+/** One page of the subscriptions, with the thread of each. */
+export async function listSubscriptions(
+  almanac: Almanac,
+  query: ListQuery & { readonly customerId?: string | undefined },
+): Promise<Page<SubscriptionRow>> {
+  const list = {
+    select: `${SELECT} where (c.name ilike $pattern or p.name ilike $pattern or r.name ilike $pattern)
+      and ($state = '' or s.state = $state) and ($customerId = '' or s.customer_id::text = $customerId)`,
+    bound: { pattern: likePattern(query.search), state: query.state, customerId: query.customerId ?? '' },
+    sorts: { customer: 'customer', plan: 'plan', state: 'state', starts: 'starts_on', next: 'wake_on' },
+  };
+  const page = await readPage<Row>(almanac.db, list, query);
+  return { ...page, rows: await viewsOf(almanac, page.rows) };
+}
+
+async function viewsOf(almanac: Almanac, rows: readonly Row[]): Promise<SubscriptionRow[]> {
+  const threads = await threadsOf(almanac, rows, await businessDateOf(almanac));
+  return rows.map((row) => {
+    const next = comingOf(row, 1)[0];
+    return {
+      id: row.id,
+      customerId: row.customer_id,
+      customer: row.customer,
+      plan: row.plan,
+      rate: row.rate,
+      says: sayRate(row.terms as SayableTerms),
+      state: row.state,
+      nextOn: next?.dueOn ?? null,
+      nextAmount: next?.due ?? null,
+      thread: threads.get(row.id) ?? { starts: row.terms.starts, ends: null, stretches: [], marks: [] },
+      currency: row.terms.currency,
+    };
+  });
+}
+
+/** The payments of a subscription still to be invoiced, as far as asked. */
+export function comingOf(
+  subscription: { terms: Terms; walk: WalkPosition | null; state: string },
+  count: number,
+): ComingPayment[] {
+  if (subscription.state === 'lapsed' || subscription.state === 'ended') return [];
+  const walk = new PaymentWalk(compileTerms(subscription.terms), subscription.walk ?? undefined);
+  const coming: ComingPayment[] = [];
+  for (let payment = walk.next(); payment !== null && coming.length < count; payment = walk.next()) {
+    coming.push({
+      from: formatDay(payment.from),
+      dueOn: formatDay(payment.dueOn),
+      kind: payment.kind,
+      due: payment.due.toString(),
+    });
+  }
+  return coming;
+}
+
+/** Everything that the page of one subscription shows. */
+export async function readSubscription(almanac: Almanac, id: string): Promise<SubscriptionView> {
+  const row = await almanac.db.row<
+    Row & {
+      starts_on: string;
+      ends_on: string | null;
+      trial_ends_on: string | null;
+      ended_why: string | null;
+      email: string;
+    }
+  >(
+    `select x.*, s.trial_ends_on, s.ended_why, c.email
+     from (${SELECT}) as x join subscriptions s on s.id = x.id join customers c on c.id = x.customer_id where x.id = $id`,
+    { id },
+  );
+  if (!row) throw new RefusedCommand(404, 'There is no such subscription.');
+  const [view] = await viewsOf(almanac, [row]);
+  if (!view) throw new RefusedCommand(404, 'There is no such subscription.');
+  const [invoices, card, openCase] = await Promise.all([
+    readInvoices(almanac, id),
+    readCard(almanac, row.customer_id),
+    almanac.db.row<{ id: string; next_rung_on: string | null; opened_on: string }>(
+      `select id, next_rung_on, opened_on from recovery_cases where subscription_id = $id and state = 'open'`,
+      { id },
+    ),
+  ]);
+  return {
+    ...view,
+    currency: row.terms.currency,
+    startsOn: row.starts_on,
+    endsOn: row.ends_on,
+    closedOn: row.closed_on,
+    endedWhy: row.ended_why,
+    trialEndsOn: row.trial_ends_on,
+    email: row.email,
+    card,
+    openCase: openCase && { id: openCase.id, says: `Open since ${openCase.opened_on}` },
+    invoices,
+    coming: comingOf(row, COMING),
+  };
+}
+
+async function readCard(almanac: Almanac, customerId: string): Promise<SubscriptionView['card']> {
+  const card = await almanac.db.row<{
+    network: string;
+    last_four: string;
+    y: number;
+    m: number;
+    state: string;
+  }>(
+    `select network, last_four, expires_year as y, expires_month as m, state from payment_methods
+     where customer_id = $customerId and state <> 'replaced'`,
+    { customerId },
+  );
+  if (!card) return null;
+  const expires = `${String(card.m).padStart(2, '0')}/${card.y}`;
+  return { says: `${card.network} ending ${card.last_four}`, expires, state: card.state };
+}
+
+async function readInvoices(almanac: Almanac, subscriptionId: string): Promise<InvoiceView[]> {
+  interface InvoiceRow {
+    id: string;
+    number: string;
+    kind: string;
+    period_from: string;
+    period_to: string;
+    issued_on: string;
+    due_on: string;
+    total: string;
+    collected: string;
+    owed: string;
+    state: string;
+    lines: InvoiceLine[];
+  }
+  interface AttemptRow {
+    id: string;
+    invoice_id: string;
+    attempted_on: string;
+    amount: string;
+    state: 'pending' | 'collected' | 'declined';
+    response_code: string | null;
+    reason: string;
+    card: string;
+  }
+  const invoices = await almanac.db.rows<InvoiceRow>(
+    'select *, greatest(total, 0) - credit_used - collected as owed from invoices where subscription_id = $subscriptionId order by period_from desc, id desc',
+    { subscriptionId },
+  );
+  const attempts = await almanac.db.rows<AttemptRow>(
+    `select a.*, m.network || ' ending ' || m.last_four as card
+     from attempts a join invoices i on i.id = a.invoice_id join payment_methods m on m.id = a.payment_method_id
+     where i.subscription_id = $subscriptionId order by a.id`,
+    { subscriptionId },
+  );
+  return invoices.map((invoice) => ({
+    id: invoice.id,
+    number: invoice.number,
+    kind: invoice.kind,
+    periodFrom: invoice.period_from,
+    periodTo: invoice.period_to,
+    issuedOn: invoice.issued_on,
+    dueOn: invoice.due_on,
+    total: invoice.total,
+    collected: invoice.collected,
+    owed: invoice.owed,
+    state: invoice.state,
+    lines: invoice.lines.map(({ name, quantity, amount }) => ({ name, quantity, amount })),
+    attempts: attempts
+      .filter((attempt) => attempt.invoice_id === invoice.id)
+      .map((attempt) => ({
+        id: attempt.id,
+        date: attempt.attempted_on,
+        amount: attempt.amount,
+        card: attempt.card,
+        state: attempt.state,
+        says: sayOutcome(attempt.state, attempt.response_code),
+        reason: attempt.reason,
+      })),
+  }));
+}
+
+/** How an attempt came out, in plain words. */
+export function sayOutcome(state: 'pending' | 'collected' | 'declined', code: string | null): string {
+  if (state === 'collected') return 'Collected';
+  if (state === 'pending') return 'The outcome is not known yet; the gateway is asked again';
+  return `Declined: ${meaningOf(code ?? '').says}`;
+}

@@ -1,0 +1,97 @@
+/**
+ * The rules of "always true" that the database can answer alone. Each statement gives a row for every breach,
+ * with a sentence that names it.
+ */
+export const BREACHES: readonly { readonly rule: string; readonly statement: string }[] = [
+  {
+    rule: "every invoice's balance is its total less its payments and credit",
+    statement: `
+      select 'invoice ' || i.number || ' says ' || i.collected || ' collected, its payments sum to ' || coalesce(sum(p.amount), 0) as breach
+      from invoices i left join payments p on p.invoice_id = i.id
+      group by i.id having i.collected <> coalesce(sum(p.amount), 0)
+      union all
+      select 'invoice ' || number || ' is ' || state || ' with ' || (greatest(total, 0) - credit_used - collected) || ' owed'
+      from invoices
+      where (state = 'paid') <> (greatest(total, 0) - credit_used - collected = 0) and state not in ('void', 'written off', 'draft')`,
+  },
+  {
+    rule: 'an invoice adds up: net and tax are its total',
+    statement: `select 'invoice ' || number || ' does not add up' as breach from invoices where net + tax <> total`,
+  },
+  {
+    rule: 'invoice numbers have no gap',
+    statement: `
+      select 'after number ' || number || ' comes ' || following as breach
+      from (select number, lead(number) over (order by number) as following from invoices) as numbers
+      where following <> number + 1
+      union all
+      select 'the next number is ' || next_invoice_number || ' after ' || coalesce(max(number), 0)
+      from business left join invoices on true
+      group by next_invoice_number having next_invoice_number <> coalesce(max(number), 0) + 1`,
+  },
+  {
+    rule: 'no boundary is invoiced twice',
+    statement: `
+      select 'subscription ' || subscription_id || ' is invoiced twice for ' || period_from as breach
+      from invoices where state <> 'void' group by subscription_id, kind, period_from having count(*) > 1`,
+  },
+  {
+    rule: 'no invoice is collected beyond its total',
+    statement: `select 'invoice ' || number || ' is collected beyond its total' as breach
+      from invoices where collected > greatest(total, 0) - credit_used`,
+  },
+  {
+    rule: 'every attempt and its payment agree',
+    statement: `
+      select 'attempt ' || a.id || ' is ' || a.state || case when p.id is null then ' and has no payment' else ' and has a payment' end as breach
+      from attempts a left join payments p on p.attempt_id = a.id
+      where (a.state = 'collected') <> (p.id is not null) or a.amount <> p.amount`,
+  },
+  {
+    rule: 'every overdue invoice has a case',
+    statement: `
+      select 'invoice ' || i.number || ' was due on ' || i.due_on || ' and has no case' as breach
+      from invoices i join subscriptions s on s.id = i.subscription_id cross join business b
+      where i.state in ('open', 'part-paid') and i.due_on < b.business_date and i.case_id is null
+        and s.state <> 'lapsed' and s.held_on is null
+        and not exists (select 1 from attempts a where a.invoice_id = i.id and a.state = 'pending')`,
+  },
+  {
+    rule: 'no case is open without a debt',
+    statement: `
+      select 'case ' || c.id || ' is open and nothing is owed' as breach from recovery_cases c
+      where c.state = 'open'
+        and not exists (select 1 from invoices i where i.case_id = c.id and i.state in ('open', 'part-paid'))`,
+  },
+  {
+    rule: 'a subscription is overdue exactly while its case is open',
+    statement: `
+      select 'subscription ' || s.id || ' is ' || s.state || case when c.id is null then ' and has no open case' else ' and has an open case' end as breach
+      from subscriptions s left join recovery_cases c on c.subscription_id = s.id and c.state = 'open'
+      where (s.state = 'overdue') <> (c.id is not null) and s.state <> 'ended'`,
+  },
+  {
+    rule: 'no rung was climbed twice',
+    statement: `
+      select 'case ' || case_id || ' climbed rung ' || rung || ' twice' as breach
+      from rungs_climbed group by case_id, rung having count(*) > 1`,
+  },
+  {
+    rule: 'no letter was written twice',
+    statement: `
+      select 'the letter "' || once_key || '" was written ' || count(*) || ' times' as breach
+      from letters group by once_key having count(*) > 1
+      union all
+      select 'customer ' || customer_id || ' got ' || count(*) || ' recovery notices on ' || written_on
+      from letters where event in ('payment declined', 'payment still declined', 'last reminder', 'lapsed')
+      group by customer_id, written_on having count(*) > 1`,
+  },
+  {
+    rule: 'nobody lapsed without a letter before it',
+    statement: `
+      select 'subscription ' || c.subscription_id || ' lapsed in silence' as breach
+      from recovery_cases c join subscriptions s on s.id = c.subscription_id
+      where c.state = 'given up' and s.state = 'lapsed'
+        and not exists (select 1 from letters l where l.case_id = c.id and l.written_on < c.closed_on)`,
+  },
+];

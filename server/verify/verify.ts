@@ -1,0 +1,82 @@
+import { formatDay } from '../../core/dates/day.ts';
+import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
+import { compileTerms } from '../../core/terms/compile.ts';
+import type { Terms } from '../../core/terms/schema.ts';
+import type { Almanac } from '../almanac.ts';
+import { Business } from '../business/Business.ts';
+import { BREACHES } from './breaches.ts';
+
+/** One thing that must always be true, and every place where it is not. */
+export interface Finding {
+  readonly rule: string;
+  readonly breaches: readonly string[];
+}
+
+/** Checks what must always be true (engine) on a database and against the gateway's own record. Changes nothing. */
+export async function verify(almanac: Almanac): Promise<Finding[]> {
+  const findings: Finding[] = [];
+  for (const { rule, statement } of BREACHES) {
+    const rows = await almanac.db.rows<{ breach: string }>(statement);
+    findings.push({ rule, breaches: rows.map(({ breach }) => breach) });
+  }
+  findings.push(await invoicesAreWhatTermsSay(almanac), await paymentsAreCharges(almanac));
+  return findings;
+}
+
+interface Issued {
+  readonly subscription_id: string;
+  readonly terms: Terms;
+  readonly invoices: readonly { number: string; kind: string; from: string; total: string; credit: string }[];
+}
+
+/** Lists every subscription's payments anew from its terms and holds its invoices against them. */
+async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding> {
+  const breaches: string[] = [];
+  const issued = await almanac.db.rows<Issued>(`
+    select s.id as subscription_id, s.terms,
+      (select json_agg(json_build_object('number', number::text, 'kind', kind, 'from', period_from,
+                                         'total', total::text, 'credit', credit_used::text)
+                       order by period_from, id)
+       from invoices i where i.subscription_id = s.id and i.state <> 'void') as invoices
+    from subscriptions s where exists (select 1 from invoices where subscription_id = s.id)`);
+  for (const { subscription_id, terms, invoices } of issued) {
+    const walk = new PaymentWalk(compileTerms(terms));
+    for (const invoice of invoices) {
+      const payment = walk.next();
+      const same =
+        payment !== null &&
+        payment.kind === invoice.kind &&
+        formatDay(payment.from) === invoice.from &&
+        payment.money.total === BigInt(invoice.total) &&
+        payment.credit === BigInt(invoice.credit);
+      if (same) continue;
+      breaches.push(
+        `invoice ${invoice.number} of subscription ${subscription_id} is not what its terms come to`,
+      );
+      break;
+    }
+  }
+  return { rule: 'every invoice is what the terms of its subscription come to', breaches };
+}
+
+/** Every collected payment is one charge at the gateway, and the other way round. */
+async function paymentsAreCharges(almanac: Almanac): Promise<Finding> {
+  const { instance } = await Business.findOne({ rejectOnEmpty: true });
+  const breaches: string[] = [];
+  const payments = await almanac.db.rows<{ key: string; amount: string; currency: string; number: string }>(`
+    select a.idempotency_key as key, p.amount, p.currency, i.number
+    from payments p join attempts a on a.id = p.attempt_id join invoices i on i.id = p.invoice_id`);
+  const expected = new Map(payments.map((payment) => [payment.key, payment]));
+  for await (const charge of almanac.gateway.charges()) {
+    if (charge.state !== 'collected' || !charge.idempotencyKey.startsWith(`${instance}:`)) continue;
+    const payment = expected.get(charge.idempotencyKey);
+    if (!payment) breaches.push(`charge ${charge.id} at the gateway has no payment here, or is a second one`);
+    else if (BigInt(payment.amount) !== charge.amount || payment.currency !== charge.currency) {
+      breaches.push(`the payment of invoice ${payment.number} and its charge ${charge.id} differ in amount`);
+    }
+    expected.delete(charge.idempotencyKey);
+  }
+  for (const { number } of expected.values())
+    breaches.push(`the payment of invoice ${number} has no charge at the gateway`);
+  return { rule: 'every collected payment is one charge at the gateway, and the other way round', breaches };
+}

@@ -1,0 +1,21 @@
+import { gatewayApp } from './app.ts';
+import { Vault } from './vault.ts';
+import { WebhookSender } from './webhooks.ts';
+
+/** The gateway stand-in: a process of its own, with its own storage. Configured by environment. */
+function setting(name: string): string {
+  const value = process.env[name];
+  if (!value) {
+    console.error(`The gateway stand-in needs ${name} in its environment.`);
+    process.exit(2);
+  }
+  return value;
+}
+
+const vault = new Vault(setting('GATEWAY_FILE'));
+const webhooks = new WebhookSender(vault, setting('GATEWAY_WEBHOOK_URL'), setting('GATEWAY_WEBHOOK_SECRET'));
+const keys = { secret: setting('GATEWAY_SECRET_KEY'), public: setting('GATEWAY_PUBLIC_KEY') };
+const server = gatewayApp(vault, keys, webhooks).listen(Number(setting('GATEWAY_PORT')), '127.0.0.1', () => {
+  const address = server.address();
+  console.log(`gateway stand-in on port ${typeof address === 'object' ? address?.port : address}`);
+});

@@ -1,0 +1,61 @@
+/** How a practice card behaves. Without `code` it approves. */
+export interface Behaviour {
+  /** ISO 8583 response code it declines with. */
+  readonly code?: string;
+  /** Declines on charges dated from this day, and before that day; everywhere between if both are given. */
+  readonly from?: string;
+  readonly until?: string;
+  /** Declines only the first so many tries. */
+  readonly firstTries?: number;
+  /** Declines on the first day it is tried and approves from the next day on. */
+  readonly firstDay?: boolean;
+  /** Makes the charge and never answers. */
+  readonly silent?: boolean;
+}
+
+export interface PracticeCard {
+  readonly number: string;
+  readonly network: string;
+  readonly description: string;
+  readonly behaviour: Behaviour;
+}
+
+const LARKFIELD = 'Larkfield';
+const TIDEWELL = 'Tidewell';
+
+/** Practice cards on made-up networks: they start with 9 and are valid by the Luhn check (ISO/IEC 7812-1). */
+export const PRACTICE_CARDS: readonly PracticeCard[] = [
+  card('917100000000001', LARKFIELD, 'Approves every charge', {}),
+  card('927200000000001', TIDEWELL, 'Approves every charge', {}),
+  card('917100000000051', LARKFIELD, 'Declines: not enough money in the account', { code: '51' }),
+  card('917100000000052', LARKFIELD, 'Declines the first 2 tries for lack of money, then approves', {
+    code: '51',
+    firstTries: 2,
+  }),
+  card('917100000000054', LARKFIELD, 'Declines: the card has expired', { code: '54' }),
+  card('927200000000041', TIDEWELL, 'Declines: the card was reported lost', { code: '41' }),
+  card('927200000000070', TIDEWELL, 'Declines: the cardholder must confirm', { code: '70' }),
+  card('927200000000091', TIDEWELL, 'The bank is away today and approves from tomorrow', {
+    code: '91',
+    firstDay: true,
+  }),
+  card('927200000000099', TIDEWELL, 'Makes the charge but never answers', { silent: true }),
+];
+
+function card(body: string, network: string, description: string, behaviour: Behaviour): PracticeCard {
+  return { number: body + luhnDigit(body), network, description, behaviour };
+}
+
+/** The check digit that makes a number valid by the Luhn check. */
+function luhnDigit(body: string): string {
+  const sum = [...body].reverse().reduce((total, digit, i) => {
+    const value = Number(digit) * (i % 2 === 0 ? 2 : 1);
+    return total + (value > 9 ? value - 9 : value);
+  }, 0);
+  return String((10 - (sum % 10)) % 10);
+}
+
+/** Whether a card number is valid by the Luhn check. */
+export function passesLuhn(number: string): boolean {
+  return /^\d{12,19}$/.test(number) && luhnDigit(number.slice(0, -1)) === number.slice(-1);
+}

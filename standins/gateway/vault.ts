@@ -1,0 +1,98 @@
+import { appendFileSync, existsSync, mkdirSync, readFileSync } from 'node:fs';
+import { dirname } from 'node:path';
+import { randomBytes } from 'node:crypto';
+import type { Behaviour } from './practiceCards.ts';
+
+export interface Card {
+  readonly token: string;
+  readonly network: string;
+  readonly lastFour: string;
+  readonly expiresYear: number;
+  readonly expiresMonth: number;
+  readonly behaviour: Behaviour;
+}
+
+export interface Charge {
+  readonly id: string;
+  readonly key: string;
+  readonly token: string;
+  /** Minor units, digits only. */
+  readonly amount: string;
+  readonly currency: string;
+  readonly statementText: string;
+  readonly reference: string;
+  readonly channel: string;
+  /** The business date it was made on. */
+  readonly date: string;
+  readonly state: 'collected' | 'declined';
+  /** ISO 8583 response code; 00 is approved. */
+  readonly code: string;
+}
+
+export interface Webhook {
+  readonly id: string;
+  readonly type: 'money.collected' | 'money.declined';
+  readonly charge: string;
+}
+
+type Entry =
+  | { readonly card: Card }
+  | { readonly charge: Charge }
+  | { readonly webhook: Webhook }
+  | { readonly delivered: string };
+
+/**
+ * What the stand-in knows, kept in an append-only file: every card, charge and webhook is written down before
+ * it is answered, so that a stand-in that is killed remembers what it really charged.
+ */
+export class Vault {
+  readonly cards = new Map<string, Card>();
+  readonly charges: Charge[] = [];
+  readonly chargeByKey = new Map<string, Charge>();
+  readonly undelivered = new Map<string, Webhook>();
+
+  constructor(private readonly file: string) {
+    mkdirSync(dirname(file), { recursive: true });
+    if (!existsSync(file)) return;
+    for (const line of readFileSync(file, 'utf8').split('\n')) {
+      if (line === '') continue;
+      try {
+        this.remember(JSON.parse(line) as Entry);
+      } catch {
+        // A line cut short by a kill was never answered to anyone.
+      }
+    }
+  }
+
+  keepCard(card: Omit<Card, 'token'>, token = `card-${randomBytes(15).toString('base64url')}`): Card {
+    const kept = { token, ...card };
+    this.write({ card: kept });
+    return kept;
+  }
+
+  keepCharge(charge: Charge): void {
+    this.write({ charge });
+  }
+
+  keepWebhook(webhook: Webhook): void {
+    this.write({ webhook });
+  }
+
+  keepDelivered(id: string): void {
+    this.write({ delivered: id });
+  }
+
+  private write(entry: Entry): void {
+    appendFileSync(this.file, `${JSON.stringify(entry)}\n`);
+    this.remember(entry);
+  }
+
+  private remember(entry: Entry): void {
+    if ('card' in entry) this.cards.set(entry.card.token, entry.card);
+    else if ('charge' in entry) {
+      this.charges.push(entry.charge);
+      this.chargeByKey.set(entry.charge.key, entry.charge);
+    } else if ('webhook' in entry) this.undelivered.set(entry.webhook.id, entry.webhook);
+    else this.undelivered.delete(entry.delivered);
+  }
+}
