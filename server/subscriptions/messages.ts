@@ -32,6 +32,7 @@ export interface SubscriptionRow {
   readonly rate: string;
   readonly says: string;
   readonly state: SubscriptionState;
+  readonly currency: string;
   readonly nextOn: string | null;
   readonly nextAmount: string | null;
   readonly thread: Thread;
@@ -72,7 +73,6 @@ export interface ComingPayment {
 }
 
 export interface SubscriptionView extends SubscriptionRow {
-  readonly currency: string;
   readonly startsOn: string;
   readonly endsOn: string | null;
   readonly closedOn: string | null;

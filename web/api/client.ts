@@ -1,0 +1,62 @@
+import type { Fault } from '../../core/terms/fault.ts';
+
+/** What the server answered instead of what was asked: a problem document of RFC 9457. */
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    detail: string,
+    readonly faults: readonly Fault[],
+  ) {
+    super(detail);
+    this.name = 'Problem';
+  }
+
+  /** What is wrong with the field at a JSON Pointer, or undefined. */
+  at(pointer: string): string | undefined {
+    return this.faults.find((fault) => fault.pointer === pointer)?.detail;
+  }
+}
+
+async function ask<T>(
+  method: string,
+  path: string,
+  body?: unknown,
+  headers: Record<string, string> = {},
+): Promise<T> {
+  let response: Response;
+  try {
+    response = await fetch(path, {
+      method,
+      headers: {
+        'X-Almanac': '1',
+        ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
+        ...headers,
+      },
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    });
+  } catch {
+    throw new Problem(0, 'The server cannot be reached. What you typed is still here; try again.', []);
+  }
+  const answered = (await response.json().catch(() => null)) as T & { detail?: string; errors?: Fault[] };
+  if (response.ok) return answered;
+  throw new Problem(
+    response.status,
+    answered?.detail ?? 'Something went wrong on our side.',
+    answered?.errors ?? [],
+  );
+}
+
+export const get = <T>(path: string) => ask<T>('GET', path);
+export const post = <T>(path: string, body: unknown = {}, headers?: Record<string, string>) =>
+  ask<T>('POST', path, body, headers);
+export const remove = <T>(path: string) => ask<T>('DELETE', path);
+
+/** A path with the parameters that are not empty. */
+export function withQuery(
+  path: string,
+  query: Readonly<Record<string, string | number | undefined>>,
+): string {
+  const given = Object.entries(query).filter(([, value]) => value !== undefined && value !== '');
+  const text = new URLSearchParams(given.map(([name, value]) => [name, String(value)])).toString();
+  return text === '' ? path : `${path}?${text}`;
+}

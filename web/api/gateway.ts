@@ -1,0 +1,45 @@
+import { Problem } from './client.ts';
+
+export interface GatewayAddress {
+  readonly url: string;
+  readonly publicKey: string;
+}
+
+export interface CardEntry {
+  readonly number: string;
+  readonly expiresMonth: number;
+  readonly expiresYear: number;
+}
+
+export interface PracticeCard {
+  readonly number: string;
+  readonly network: string;
+  readonly description: string;
+}
+
+/**
+ * Gives a card to the gateway and gets a token for it. The number goes from this browser straight to the
+ * gateway; our own server never sees it.
+ */
+export async function tokenForCard(gateway: GatewayAddress, card: CardEntry): Promise<string> {
+  let response: Response;
+  try {
+    response = await fetch(new URL('/v1/cards', gateway.url), {
+      method: 'POST',
+      headers: { Authorization: `Bearer ${gateway.publicKey}`, 'Content-Type': 'application/json' },
+      body: JSON.stringify(card),
+    });
+  } catch {
+    throw new Problem(0, 'The card service cannot be reached just now. Try again in a minute.', []);
+  }
+  const answered = (await response.json()) as { token?: string; detail?: string };
+  if (response.ok && answered.token) return answered.token;
+  const detail = answered.detail ?? 'The card was not taken.';
+  throw new Problem(response.status, detail, [{ pointer: '/card/number', detail }]);
+}
+
+/** The cards to practise with, by what they do. */
+export async function practiceCards(gateway: GatewayAddress): Promise<PracticeCard[]> {
+  const response = await fetch(new URL('/v1/practice-cards', gateway.url));
+  return response.ok ? ((await response.json()) as PracticeCard[]) : [];
+}

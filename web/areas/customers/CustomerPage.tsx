@@ -1,0 +1,101 @@
+import { Box, Button, Link as TextLink, Table, Text } from '@chakra-ui/react';
+import { Link, useParams } from 'react-router';
+import { sayDate } from '../../../core/words/date.ts';
+import type { Page } from '../../../server/http/list.ts';
+import type { LetterRow } from '../../../server/notices/messages.ts';
+import type { SubscriptionRow } from '../../../server/subscriptions/messages.ts';
+import { useAnswer } from '../../api/hooks.ts';
+import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { useFrame } from '../../frame/useFrame.ts';
+import { ReplaceCard } from '../../parts/ReplaceCard.tsx';
+import { StateMark } from '../../parts/StateMark.tsx';
+import { ThreadLine } from '../../parts/ThreadLine.tsx';
+import { threadWindow } from '../../parts/threadWindow.ts';
+
+/** One customer: subscriptions with their threads, the card, the letters. */
+export function CustomerPage() {
+  const { id = '' } = useParams();
+  const { businessDate } = useFrame();
+  const { data: customer, error } = useAnswer<{
+    name: string;
+    email: string;
+    reference: string;
+    createdOn: string;
+  }>(`/api/customers/${id}`);
+  const { data: subscriptions } = useAnswer<Page<SubscriptionRow>>(`/api/subscriptions?customerId=${id}`);
+  const { data: letters } = useAnswer<Page<LetterRow>>(`/api/letters?customerId=${id}`);
+  const { from, to } = threadWindow(businessDate);
+  if (error) return <PageAndMargin title="There is no such customer">{error.message}</PageAndMargin>;
+  if (!customer) return <PageAndMargin title="Customer">Loading …</PageAndMargin>;
+  return (
+    <PageAndMargin
+      title={customer.name}
+      action={
+        <Button asChild size="sm" variant="outline">
+          <Link to={`/enrol?customer=${id}`}>Enrol in another plan</Link>
+        </Button>
+      }
+      margin={<ReplaceCard customerId={id} debts={[]} />}
+      marginLabel="The card"
+    >
+      <Text mb="4">
+        {customer.email}
+        <Box as="span" color="muted" ml="3">
+          {customer.reference.startsWith('new-') ? '' : `${customer.reference}, `}since{' '}
+          {sayDate(customer.createdOn)}
+        </Box>
+      </Text>
+      {subscriptions?.rows.map((one) => (
+        <Box
+          key={one.id}
+          bg="page"
+          borderWidth="1px"
+          borderColor="lines"
+          borderRadius="md"
+          px="4"
+          py="3"
+          mb="3"
+        >
+          <TextLink asChild fontFamily="heading" fontSize="16px">
+            <Link to={`/subscriptions/${one.id}`}>{one.plan}</Link>
+          </TextLink>
+          <Box as="span" ml="3">
+            <StateMark state={one.state} />
+          </Box>
+          <Text>{one.says}</Text>
+          <ThreadLine
+            thread={one.thread}
+            from={from}
+            to={to}
+            today={businessDate}
+            label={`Thread of ${one.plan}`}
+            tall
+          />
+        </Box>
+      ))}
+      <Text as="h2" fontFamily="heading" fontSize="16px" mt="6" mb="2">
+        Letters
+      </Text>
+      {letters?.total === 0 && <Text color="muted">None has been written yet.</Text>}
+      <Box bg="page" borderWidth={letters?.total ? '1px' : '0'} borderColor="lines" borderRadius="md">
+        <Table.Root size="sm" css={{ '& td': { bg: 'page', borderColor: 'lines' } }}>
+          <Table.Body>
+            {letters?.rows.slice(0, 12).map((letter) => (
+              <Table.Row key={letter.id}>
+                <Table.Cell w="150px">{sayDate(letter.writtenOn)}</Table.Cell>
+                <Table.Cell>
+                  <TextLink asChild>
+                    <Link to={`/letters?letter=${letter.id}`}>{letter.subject}</Link>
+                  </TextLink>
+                </Table.Cell>
+                <Table.Cell w="130px">
+                  <StateMark state={letter.state} />
+                </Table.Cell>
+              </Table.Row>
+            ))}
+          </Table.Body>
+        </Table.Root>
+      </Box>
+    </PageAndMargin>
+  );
+}

@@ -1,0 +1,132 @@
+import { Box, Button, Link as TextLink, Text } from '@chakra-ui/react';
+import { Link, useSearchParams } from 'react-router';
+import { sayDate, sayDayMonthYear } from '../../../core/words/date.ts';
+import { sayAmount } from '../../../core/words/amount.ts';
+import type { CustomerRow } from '../../../server/customers/messages.ts';
+import type { Page } from '../../../server/http/list.ts';
+import type { SubscriptionRow } from '../../../server/subscriptions/messages.ts';
+import { SUBSCRIPTION_STATES } from '../../../server/subscriptions/states.ts';
+import { useAnswer } from '../../api/hooks.ts';
+import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { useFrame } from '../../frame/useFrame.ts';
+import { ListPage } from '../../parts/ListPage.tsx';
+import { StateMark } from '../../parts/StateMark.tsx';
+import { ThreadLine } from '../../parts/ThreadLine.tsx';
+import { threadWindow } from '../../parts/threadWindow.ts';
+
+/** All customers; the margin shows the chosen one, so that one rarely leaves the list. */
+export function CustomersPage() {
+  const [params, setParams] = useSearchParams();
+  const chosen = params.get('customer');
+  const choose = (row: CustomerRow) =>
+    setParams(
+      (now) => {
+        const next = new URLSearchParams(now);
+        next.set('customer', row.id);
+        return next;
+      },
+      { replace: true },
+    );
+  return (
+    <PageAndMargin
+      title="Customers"
+      action={
+        <Button asChild size="sm" colorPalette="kelp">
+          <Link to="/enrol">Enrol a customer</Link>
+        </Button>
+      }
+      margin={
+        chosen ? (
+          <Chosen id={chosen} />
+        ) : (
+          <Text color="muted">Choose a customer to see their subscriptions here.</Text>
+        )
+      }
+      marginLabel="The chosen customer"
+    >
+      <ListPage<CustomerRow>
+        path="/api/customers"
+        label="customers"
+        states={[...SUBSCRIPTION_STATES, 'none']}
+        chosen={chosen}
+        onChoose={choose}
+        empty={
+          <Text>
+            There is no customer yet.{' '}
+            <TextLink asChild color="kelp.fg">
+              <Link to="/enrol">Enrol the first one</Link>
+            </TextLink>
+            , or bring your own with ./almanac import.
+          </Text>
+        }
+        columns={[
+          { heading: 'Name', sort: 'name', cell: (row) => row.name },
+          {
+            heading: 'Plan',
+            sort: 'plan',
+            width: '22%',
+            cell: (row) =>
+              row.plans ?? (
+                <Box as="span" color="muted">
+                  none
+                </Box>
+              ),
+          },
+          {
+            heading: 'State',
+            width: '14%',
+            cell: (row) =>
+              row.states.length === 0
+                ? ''
+                : row.states.map((state) => <StateMark key={state} state={state} />),
+          },
+          { heading: 'Since', sort: 'since', width: '118px', cell: (row) => sayDayMonthYear(row.createdOn) },
+          {
+            heading: 'Owes',
+            width: '12%',
+            right: true,
+            cell: (row) =>
+              (row.owed ?? []).map(({ currency, amount }) => sayAmount(BigInt(amount), currency)).join(', '),
+          },
+        ]}
+      />
+    </PageAndMargin>
+  );
+}
+
+function Chosen({ id }: { readonly id: string }) {
+  const { businessDate } = useFrame();
+  const { data: customer } = useAnswer<{ id: string; name: string; email: string }>(`/api/customers/${id}`);
+  const { data } = useAnswer<Page<SubscriptionRow>>(`/api/subscriptions?customerId=${id}`);
+  const { from, to } = threadWindow(businessDate);
+  if (!customer) return null;
+  return (
+    <>
+      <MarginHeading>{customer.name}</MarginHeading>
+      <Text color="muted" wordBreak="break-word">
+        {customer.email}
+      </Text>
+      <TextLink asChild color="kelp.fg" fontWeight="600">
+        <Link to={`/customers/${id}`}>Open</Link>
+      </TextLink>
+      {data?.rows.map((subscription) => (
+        <Box key={subscription.id} mt="4" pt="3" borderTopWidth="1px" borderColor="lines">
+          <TextLink asChild fontWeight="600">
+            <Link to={`/subscriptions/${subscription.id}`}>{subscription.plan}</Link>
+          </TextLink>
+          <Text>{subscription.says}</Text>
+          <StateMark state={subscription.state} />
+          <ThreadLine
+            thread={subscription.thread}
+            from={from}
+            to={to}
+            today={businessDate}
+            label={`Thread of ${subscription.plan}`}
+            tall
+          />
+          {subscription.nextOn && <Text>Next: {sayDate(subscription.nextOn)}</Text>}
+        </Box>
+      ))}
+    </>
+  );
+}

@@ -1,0 +1,225 @@
+import { Box, Grid, Heading, Link as TextLink, Table, Text } from '@chakra-ui/react';
+import type { ReactNode } from 'react';
+import { Link, useParams } from 'react-router';
+import { sayAmount } from '../../../core/words/amount.ts';
+import { sayDate } from '../../../core/words/date.ts';
+import type { DaySheet, SheetMovement } from '../../../server/run/messages.ts';
+import { withQuery } from '../../api/client.ts';
+import { useAnswer } from '../../api/hooks.ts';
+import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { useFrame } from '../../frame/useFrame.ts';
+
+/** One business day: what needs a person first, then what failed, what came in, and what comes next. */
+export function DaySheetPage() {
+  const { businessDate } = useFrame();
+  const date = useParams().date ?? businessDate;
+  const { data: sheet, error } = useAnswer<DaySheet>(withQuery(`/api/days/${date}`, { day: businessDate }));
+  if (error) return <PageAndMargin title={`No sheet for ${date}`}>{error.message}</PageAndMargin>;
+  if (!sheet || sheet.date !== date) return <PageAndMargin title={sayDate(date)}>Loading …</PageAndMargin>;
+  const isPast = date < businessDate;
+  return (
+    <PageAndMargin
+      title={sayDate(date)}
+      margin={<Coming sheet={sheet} isPast={isPast} />}
+      marginLabel="What comes next"
+    >
+      <Text color="muted" mt="-3" mb="4">
+        {sheet.isBusinessDay
+          ? 'The business day: its page has not been turned.'
+          : isPast
+            ? 'A page that was turned.'
+            : 'A page to come.'}
+      </Text>
+      {sheet.needs.length > 0 && <Needs needs={sheet.needs} />}
+      {sheet.failed.length > 0 && (
+        <Section title="Failed" sum={sumsOf(sheet.failed)}>
+          {sheet.failed.map((row, i) => (
+            <Row key={`${row.invoice}${i}`} row={row} colour="declined">
+              {row.says} {row.next}
+            </Row>
+          ))}
+        </Section>
+      )}
+      {(isPast || sheet.collected.length > 0) && (
+        <Section title="Came in" sum={sumsOf(sheet.collected)}>
+          {sheet.collected.map((row, i) => (
+            <Row key={`${row.invoice}${i}`} row={row} colour="collected">
+              {row.plan}
+            </Row>
+          ))}
+        </Section>
+      )}
+      {!isPast && (
+        <Section title={sheet.isBusinessDay ? 'Planned for today' : 'Planned'} sum={sumsOf(sheet.planned)}>
+          {sheet.planned.map((row, i) => (
+            <Row key={`${row.subscriptionId}${i}`} row={row} colour="planned">
+              {row.plan}
+            </Row>
+          ))}
+        </Section>
+      )}
+      {sheet.happened.length > 0 && (
+        <Section title="Also that day" sum="">
+          {sheet.happened.map((row, i) => (
+            <Table.Row key={i} h="32px">
+              <Table.Cell w="30%">
+                <SubscriptionLink id={row.subscriptionId}>{row.customer}</SubscriptionLink>
+              </Table.Cell>
+              <Table.Cell>{row.plan}</Table.Cell>
+              <Table.Cell colSpan={2}>{row.says}</Table.Cell>
+            </Table.Row>
+          ))}
+        </Section>
+      )}
+    </PageAndMargin>
+  );
+}
+
+function Needs({ needs }: { readonly needs: DaySheet['needs'] }) {
+  return (
+    <Box
+      as="section"
+      mb="6"
+      bg="page"
+      borderWidth="1px"
+      borderColor="lines"
+      borderLeftWidth="3px"
+      borderLeftColor="trial"
+      borderRadius="md"
+      px="4"
+      py="3"
+    >
+      <Heading as="h2" size="md" fontWeight="500" mb="1">
+        Needs a person
+      </Heading>
+      {needs.map((need) => (
+        <Grid
+          key={need.id}
+          templateColumns="170px 1fr auto"
+          gap="4"
+          py="1.5"
+          borderTopWidth="1px"
+          borderColor="lines"
+          alignItems="baseline"
+        >
+          <Box truncate>{need.customer ?? 'The business'}</Box>
+          <Box>
+            {need.says}{' '}
+            <Box as="span" color="muted" whiteSpace="nowrap">
+              {sayDate(need.arose)}
+            </Box>
+          </Box>
+          <TextLink asChild color="kelp.fg" fontWeight="600">
+            {need.subscriptionId ? (
+              <Link to={`/subscriptions/${need.subscriptionId}`}>{ACTIONS[need.kind] ?? 'Look at it'}</Link>
+            ) : (
+              <Link to={`/customers/${need.customerId ?? ''}`}>Look at it</Link>
+            )}
+          </TextLink>
+        </Grid>
+      ))}
+    </Box>
+  );
+}
+
+const ACTIONS: Readonly<Record<string, string>> = {
+  'card to be replaced': 'Take another card',
+  'letter undeliverable': 'Find the address',
+  lapsed: 'See what is open',
+};
+
+function Section({ title, sum, children }: { title: string; sum: string; children: ReactNode[] }) {
+  return (
+    <Box as="section" mb="6">
+      <Box display="flex" alignItems="baseline" mb="1" gap="3">
+        <Heading as="h2" size="md" fontWeight="500">
+          {title}
+        </Heading>
+        <Text color="muted">{children.length === 0 ? 'nothing' : children.length}</Text>
+        <Text ml="auto" fontFamily="heading">
+          {sum}
+        </Text>
+      </Box>
+      {children.length > 0 && (
+        <Box bg="page" borderWidth="1px" borderColor="lines" borderRadius="md">
+          <Table.Root
+            size="sm"
+            tableLayout="fixed"
+            css={{ '& td': { bg: 'page', borderColor: 'lines', py: 0 } }}
+          >
+            <Table.Body>{children}</Table.Body>
+          </Table.Root>
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+function Row({ row, colour, children }: { row: SheetMovement; colour: string; children: ReactNode }) {
+  return (
+    <Table.Row h="32px">
+      <Table.Cell w="26%" truncate>
+        <SubscriptionLink id={row.subscriptionId}>{row.customer}</SubscriptionLink>
+      </Table.Cell>
+      <Table.Cell>{children}</Table.Cell>
+      <Table.Cell w="92px" color="muted">
+        {row.invoice === '' ? '' : `no. ${row.invoice}`}
+      </Table.Cell>
+      <Table.Cell w="110px" textAlign="end" color={colour} fontWeight="550">
+        {sayAmount(BigInt(row.amount), row.currency)}
+      </Table.Cell>
+    </Table.Row>
+  );
+}
+
+function SubscriptionLink({ id, children }: { id: string; children: ReactNode }) {
+  return (
+    <TextLink asChild color="ink">
+      <Link to={`/subscriptions/${id}`}>{children}</Link>
+    </TextLink>
+  );
+}
+
+function Coming({ sheet, isPast }: { readonly sheet: DaySheet; readonly isPast: boolean }) {
+  const next = sheet.tomorrow.payments;
+  if (isPast) {
+    return (
+      <>
+        <MarginHeading>That day</MarginHeading>
+        <Text>
+          {sheet.collected.length} collected, {sheet.failed.length} declined.
+        </Text>
+        <Text mt="2">{sumsOf(sheet.collected)}</Text>
+      </>
+    );
+  }
+  return (
+    <>
+      <MarginHeading>{sheet.isBusinessDay ? 'Tomorrow' : 'The day after'}</MarginHeading>
+      <Text color="muted" mb="2">
+        {sayDate(sheet.tomorrow.date)}
+      </Text>
+      {next.length === 0 && <Text>Nothing is planned.</Text>}
+      {next.map((payment, i) => (
+        <Box key={i} display="flex" gap="2" py="1" borderTopWidth="1px" borderColor="lines">
+          <Box flex="1" truncate>
+            {payment.customer}
+          </Box>
+          <Box whiteSpace="nowrap">{sayAmount(BigInt(payment.amount), payment.currency)}</Box>
+        </Box>
+      ))}
+      {next.length > 0 && (
+        <Text textAlign="end" borderTopWidth="2px" borderColor="ink" pt="1" fontFamily="heading">
+          {sumsOf(next)}
+        </Text>
+      )}
+    </>
+  );
+}
+
+/** The sums of some movements, one for each currency: '£120.00, €14.00'. */
+function sumsOf(rows: readonly SheetMovement[]): string {
+  const sums = new Map<string, bigint>();
+  for (const { currency, amount } of rows) sums.set(currency, (sums.get(currency) ?? 0n) + BigInt(amount));
+  return [...sums].map(([currency, sum]) => sayAmount(sum, currency)).join(', ');
+}

@@ -1,0 +1,257 @@
+import { Box, Button, Flex, Heading, Text } from '@chakra-ui/react';
+import { useRef, useState } from 'react';
+import { useParams } from 'react-router';
+import { sayAmount } from '../../../core/words/amount.ts';
+import { sayDate, sayDayMonthYear } from '../../../core/words/date.ts';
+import type { OwnPage as OwnPageView, OwnPaid } from '../../../server/customers/ownMessages.ts';
+import { post, Problem } from '../../api/client.ts';
+import { tokenForCard, type GatewayAddress } from '../../api/gateway.ts';
+import { useAnswer } from '../../api/hooks.ts';
+import { CardFields, entryOf, faultsOfCard, NO_CARD } from '../../parts/CardFields.tsx';
+import { ThreadLine } from '../../parts/ThreadLine.tsx';
+import { threadWindow } from '../../parts/threadWindow.ts';
+
+type Shown = OwnPageView & { readonly gateway: GatewayAddress };
+
+/** A customer's own page: what is owed, a way to pay it, the card, and what is to come. No sign-in. */
+export function OwnPage() {
+  const { token = '' } = useParams();
+  const path = `/api/own/${token}`;
+  const { data: own, error, mutate } = useAnswer<Shown>(path);
+  if (error && !own) {
+    return (
+      <Sheet business="">
+        <Text role="alert">{error.message}</Text>
+      </Sheet>
+    );
+  }
+  if (!own) return <Sheet business="">Loading …</Sheet>;
+  const { from, to } = threadWindow(own.businessDate, 120, 75);
+  const owed = own.debts.reduce((sum, debt) => sum + BigInt(debt.owed), 0n);
+  return (
+    <Sheet business={own.business}>
+      {own.readOnly && (
+        <Text bg="kelp.muted" px="3" py="2" mb="4" borderRadius="md">
+          This is the page as the customer sees it. Nothing can be done on it from here.
+        </Text>
+      )}
+      <Heading as="h1" size="2xl" fontWeight="500">
+        {own.plan}
+      </Heading>
+      <Text color="muted">
+        {own.customer}, {own.rate}
+      </Text>
+      <Box my="4">
+        <ThreadLine
+          thread={own.thread}
+          from={from}
+          to={to}
+          today={own.businessDate}
+          label="Your payments along time"
+          tall
+        />
+        <Flex justify="space-between" color="muted" fontSize="12px">
+          <span>{sayDayMonthYear(from)}</span>
+          <span>{sayDayMonthYear(to)}</span>
+        </Flex>
+      </Box>
+      {own.state === 'lapsed' && (
+        <Text mb="3">
+          This subscription has stopped. {owed > 0n ? 'What is open can still be paid here.' : ''} To start
+          again, write to {own.writeTo}.
+        </Text>
+      )}
+      <Debts own={own} owed={owed} path={path} onDone={() => void mutate()} />
+      {own.coming.length > 0 && (
+        <Part title="To come">
+          {own.coming.map((payment) => (
+            <Line
+              key={payment.dueOn}
+              left={sayDate(payment.dueOn)}
+              right={sayAmount(BigInt(payment.due), own.currency)}
+            />
+          ))}
+        </Part>
+      )}
+      {own.paid.length > 0 && (
+        <Part title="Paid">
+          {own.paid.map((invoice) => (
+            <Line
+              key={invoice.number}
+              left={`Invoice ${invoice.number}, ${sayDayMonthYear(invoice.dueOn)}`}
+              right={sayAmount(BigInt(invoice.total), own.currency)}
+            />
+          ))}
+        </Part>
+      )}
+      <Text color="muted" mt="6">
+        Questions? Write to {own.writeTo}.
+      </Text>
+    </Sheet>
+  );
+}
+
+function Debts({ own, owed, path, onDone }: { own: Shown; owed: bigint; path: string; onDone: () => void }) {
+  const [card, setCard] = useState(NO_CARD);
+  const [faults, setFaults] = useState<{ number?: string; expires?: string }>({});
+  const [busy, setBusy] = useState<'pay' | 'card' | null>(null);
+  const [says, setSays] = useState<{ good: boolean; text: string } | null>(null);
+  // One wish to pay has one key, however often the button is pressed before it is answered.
+  const wish = useRef(crypto.randomUUID());
+
+  const act = async (kind: 'pay' | 'card', work: () => Promise<OwnPaid>) => {
+    setBusy(kind);
+    setSays(null);
+    try {
+      const { charged } = await work();
+      setSays(sayCharged(charged, kind));
+      if (kind === 'card') setCard(NO_CARD);
+      wish.current = crypto.randomUUID();
+      onDone();
+    } catch (error) {
+      const problem = error instanceof Problem ? error : null;
+      const number = problem?.at('/card/number');
+      if (number) setFaults({ number });
+      else setSays({ good: false, text: problem?.message ?? 'That did not work. Nothing was charged.' });
+    } finally {
+      setBusy(null);
+    }
+  };
+  const pay = () => act('pay', () => post<OwnPaid>(`${path}/pay`, {}, { 'Idempotency-Key': wish.current }));
+  const change = () => {
+    const found = faultsOfCard(card);
+    const entry = entryOf(card);
+    setFaults(found);
+    if (Object.keys(found).length > 0 || entry === null) return;
+    void act('card', async () =>
+      post<OwnPaid>(`${path}/card`, { token: await tokenForCard(own.gateway, entry) }),
+    );
+  };
+  const canPay = own.card?.state === 'usable';
+  return (
+    <>
+      <Text role="status" color={says?.good ? 'collected' : 'declined'} fontWeight="600">
+        {says?.text ?? ''}
+      </Text>
+      {owed > 0n && (
+        <Part title={`Open: ${sayAmount(owed, own.currency)}`}>
+          {own.debts.map((debt) => (
+            <Line
+              key={debt.number}
+              left={`Invoice ${debt.number}, due ${sayDate(debt.dueOn)}`}
+              right={sayAmount(BigInt(debt.owed), own.currency)}
+            />
+          ))}
+          {canPay && (
+            <Button
+              mt="3"
+              w="full"
+              colorPalette="kelp"
+              loading={busy === 'pay'}
+              disabled={own.readOnly}
+              onClick={pay}
+            >
+              Pay {sayAmount(owed, own.currency)} now with {own.card?.says}
+            </Button>
+          )}
+        </Part>
+      )}
+      <Part title={owed > 0n ? 'Or pay with another card' : 'Your card'}>
+        {own.card && (
+          <Text mb="3">
+            Now: {own.card.says}, expires {own.card.expires}
+            {own.card.state === 'usable' ? '' : '. It was declined and is not tried again'}.
+          </Text>
+        )}
+        <CardFields card={card} onChange={setCard} faults={faults} gateway={own.gateway} practice={false} />
+        <Text mt="2" fontSize="13px">
+          By giving a card you allow {own.business} to charge it for this subscription on its dates, until you
+          withdraw this.
+        </Text>
+        <Button
+          mt="3"
+          w="full"
+          variant={canPay && owed > 0n ? 'outline' : 'solid'}
+          colorPalette="kelp"
+          loading={busy === 'card'}
+          disabled={own.readOnly}
+          onClick={change}
+        >
+          {owed > 0n ? `Change the card and pay ${sayAmount(owed, own.currency)}` : 'Change the card'}
+        </Button>
+      </Part>
+    </>
+  );
+}
+
+function sayCharged(charged: OwnPaid['charged'], kind: 'pay' | 'card'): { good: boolean; text: string } {
+  if (charged.some(({ outcome }) => outcome === 'declined' || outcome === 'no usable card')) {
+    return { good: false, text: 'The card was declined. Nothing was charged; you can try another card.' };
+  }
+  if (charged.some(({ outcome }) => outcome === 'pending')) {
+    return {
+      good: true,
+      text: 'Your bank has not answered yet. We ask again and write to you; do not pay twice.',
+    };
+  }
+  if (charged.some(({ outcome }) => outcome === 'too many attempts')) {
+    return {
+      good: false,
+      text: 'There have been too many tries this month. Write to us and we sort it out.',
+    };
+  }
+  const paid = charged.some(({ outcome }) => outcome === 'collected')
+    ? 'Thank you, it is paid. A receipt is on its way.'
+    : '';
+  return {
+    good: true,
+    text: [kind === 'card' ? 'Your card has been changed.' : '', paid].filter(Boolean).join(' '),
+  };
+}
+
+function Sheet({ business, children }: { readonly business: string; readonly children: React.ReactNode }) {
+  return (
+    <Box minH="100vh" bg="ground" py={{ base: '4', md: '10' }} px="3">
+      <Box
+        as="main"
+        maxW="520px"
+        mx="auto"
+        bg="page"
+        borderWidth="1px"
+        borderColor="lines"
+        borderTopWidth="4px"
+        borderTopColor="kelp.solid"
+        borderRadius="md"
+        px={{ base: '4', md: '8' }}
+        py="6"
+      >
+        {business !== '' && (
+          <Text fontFamily="heading" fontWeight="600" fontSize="18px" mb="5">
+            {business}
+          </Text>
+        )}
+        {children}
+      </Box>
+    </Box>
+  );
+}
+
+function Part({ title, children }: { readonly title: string; readonly children: React.ReactNode }) {
+  return (
+    <Box as="section" mt="5" pt="4" borderTopWidth="1px" borderColor="lines">
+      <Heading as="h2" size="lg" fontWeight="500" mb="2">
+        {title}
+      </Heading>
+      {children}
+    </Box>
+  );
+}
+
+function Line({ left, right }: { readonly left: string; readonly right: string }) {
+  return (
+    <Flex py="1" gap="3">
+      <Box flex="1">{left}</Box>
+      <Box whiteSpace="nowrap">{right}</Box>
+    </Flex>
+  );
+}

@@ -1,0 +1,218 @@
+import { Box, Button, Flex, Heading, Link as TextLink, Table, Text } from '@chakra-ui/react';
+import { useState } from 'react';
+import { Link, useParams } from 'react-router';
+import { formatDay, toDay } from '../../../core/dates/day.ts';
+import { sayAmount, sayFigure } from '../../../core/words/amount.ts';
+import { sayDate, sayDayMonthYear } from '../../../core/words/date.ts';
+import type { InvoiceView, SubscriptionView } from '../../../server/subscriptions/messages.ts';
+import { get } from '../../api/client.ts';
+import { useAnswer } from '../../api/hooks.ts';
+import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { useFrame } from '../../frame/useFrame.ts';
+import { Charges } from '../../parts/Charges.tsx';
+import { ReplaceCard } from '../../parts/ReplaceCard.tsx';
+import { StateMark } from '../../parts/StateMark.tsx';
+import { ThreadLegend } from '../../parts/ThreadLegend.tsx';
+import { ThreadLine } from '../../parts/ThreadLine.tsx';
+
+/** One subscription: its thread, its invoices with every attempt, and what is to come. */
+export function SubscriptionPage() {
+  const { id = '' } = useParams();
+  const { businessDate } = useFrame();
+  const { data: one, error } = useAnswer<SubscriptionView>(`/api/subscriptions/${id}`);
+  const [changing, setChanging] = useState(false);
+  if (error) return <PageAndMargin title="There is no such subscription">{error.message}</PageAndMargin>;
+  if (!one) return <PageAndMargin title="Subscription">Loading …</PageAndMargin>;
+  const open = one.invoices.filter(({ state }) => state === 'open' || state === 'part-paid');
+  const needsCard = one.card === null || one.card.state !== 'usable';
+  const { from, to } = windowOf(one, businessDate);
+  return (
+    <PageAndMargin
+      title={one.customer}
+      action={<AsTheCustomerSees id={id} />}
+      marginLabel="What is to come"
+      margin={
+        <>
+          {(changing || (one.openCase !== null && needsCard)) && (
+            <Box mb="6">
+              <ReplaceCard
+                customerId={one.customerId}
+                debts={open.map(({ number, dueOn, owed }) => ({
+                  number,
+                  dueOn,
+                  owed,
+                  currency: one.currency,
+                }))}
+              />
+            </Box>
+          )}
+          <MarginHeading>To come</MarginHeading>
+          {one.coming.length === 0 ? (
+            <Text>Nothing more will be charged.</Text>
+          ) : (
+            <Charges
+              currency={one.currency}
+              charges={one.coming.map(({ dueOn, kind, due }) => ({ date: dueOn, kind, due: BigInt(due) }))}
+            />
+          )}
+        </>
+      }
+    >
+      <Text mb="1">
+        <Box as="span" fontFamily="heading" fontSize="16px">
+          {one.plan}
+        </Box>
+        : {one.says}
+      </Text>
+      <Flex gap="5" mb="4" wrap="wrap">
+        <StateMark state={one.state} />
+        <Text>since {sayDate(one.startsOn)}</Text>
+        {one.closedOn && (
+          <Text>
+            until {sayDate(one.closedOn)}
+            {one.endedWhy ? `, ${one.endedWhy}` : ''}
+          </Text>
+        )}
+        <Text>
+          {one.card ? `${one.card.says}, expires ${one.card.expires}` : 'No card'}
+          {one.card && one.card.state !== 'usable' && (
+            <Box as="span" color="declined">
+              {' '}
+              {one.card.state === 'barred' ? 'must not be charged again' : 'only its holder can mend it'}
+            </Box>
+          )}{' '}
+          <Button size="2xs" variant="outline" onClick={() => setChanging(!changing)}>
+            Take another card
+          </Button>
+        </Text>
+        <TextLink asChild color="kelp.fg">
+          <Link to={`/customers/${one.customerId}`}>Customer and letters</Link>
+        </TextLink>
+        {one.openCase && (
+          <TextLink asChild color="declined" fontWeight="600">
+            <Link to={`/cases?case=${one.openCase.id}`}>Recovery case</Link>
+          </TextLink>
+        )}
+      </Flex>
+      <Box bg="page" borderWidth="1px" borderColor="lines" borderRadius="md" px="5" pt="3" pb="2" mb="6">
+        <ThreadLine
+          thread={one.thread}
+          from={from}
+          to={to}
+          today={businessDate}
+          label={`Thread of ${one.plan}`}
+          tall
+        />
+        <Flex justify="space-between" color="muted" fontSize="12px">
+          <span>{sayDayMonthYear(from)}</span>
+          <span>{sayDayMonthYear(to)}</span>
+        </Flex>
+        <ThreadLegend />
+      </Box>
+      <Heading as="h2" size="md" fontWeight="500" mb="2">
+        Invoices and attempts
+      </Heading>
+      {one.invoices.length === 0 && (
+        <Text color="muted">
+          None has been issued yet; the first is at the head of the list at the right.
+        </Text>
+      )}
+      {one.invoices.length > 0 && <Invoices invoices={one.invoices} currency={one.currency} />}
+    </PageAndMargin>
+  );
+}
+
+function windowOf(one: SubscriptionView, today: string): { from: string; to: string } {
+  const first = Math.max(toDay(one.startsOn), toDay(today) - 400);
+  return { from: formatDay(first - 5), to: formatDay(Math.max(toDay(today), toDay(one.startsOn)) + 120) };
+}
+
+function Invoices({
+  invoices,
+  currency,
+}: {
+  readonly invoices: readonly InvoiceView[];
+  readonly currency: string;
+}) {
+  return (
+    <Box bg="page" borderWidth="1px" borderColor="lines" borderRadius="md">
+      <Table.Root
+        size="sm"
+        aria-label="Invoices and attempts"
+        css={{ '& td, & th': { bg: 'page', borderColor: 'lines', py: '5px' } }}
+      >
+        <Table.Header>
+          <Table.Row>
+            {['No.', 'For', 'Due', 'State'].map((heading) => (
+              <Table.ColumnHeader key={heading} color="muted">
+                {heading}
+              </Table.ColumnHeader>
+            ))}
+            <Table.ColumnHeader color="muted" textAlign="end">
+              Total, {currency}
+            </Table.ColumnHeader>
+          </Table.Row>
+        </Table.Header>
+        <Table.Body>
+          {invoices.map((invoice) => (
+            <InvoiceRows key={invoice.id} invoice={invoice} currency={currency} />
+          ))}
+        </Table.Body>
+      </Table.Root>
+    </Box>
+  );
+}
+
+function InvoiceRows({ invoice, currency }: { readonly invoice: InvoiceView; readonly currency: string }) {
+  const quiet = invoice.attempts.length === 1 && invoice.attempts[0]?.state === 'collected';
+  return (
+    <>
+      <Table.Row>
+        <Table.Cell>{invoice.number}</Table.Cell>
+        <Table.Cell whiteSpace="nowrap">
+          {sayDayMonthYear(invoice.periodFrom)}
+          {invoice.periodTo !== invoice.periodFrom && ` to ${sayDayMonthYear(invoice.periodTo)}`}
+        </Table.Cell>
+        <Table.Cell whiteSpace="nowrap">{sayDate(invoice.dueOn)}</Table.Cell>
+        <Table.Cell>
+          <StateMark state={invoice.state} />
+        </Table.Cell>
+        <Table.Cell textAlign="end">{sayFigure(BigInt(invoice.total), currency)}</Table.Cell>
+      </Table.Row>
+      {!quiet &&
+        invoice.attempts.map((attempt) => (
+          <Table.Row key={attempt.id} color="muted" fontSize="13px">
+            <Table.Cell />
+            <Table.Cell colSpan={3}>
+              {sayDate(attempt.date)}, {attempt.reason}, {attempt.card}:{' '}
+              <Box
+                as="span"
+                color={
+                  attempt.state === 'declined'
+                    ? 'declined'
+                    : attempt.state === 'collected'
+                      ? 'collected'
+                      : 'planned'
+                }
+              >
+                {attempt.says}
+              </Box>
+            </Table.Cell>
+            <Table.Cell textAlign="end">{sayAmount(BigInt(attempt.amount), currency)}</Table.Cell>
+          </Table.Row>
+        ))}
+    </>
+  );
+}
+
+function AsTheCustomerSees({ id }: { readonly id: string }) {
+  const open = async () => {
+    const { path } = await get<{ path: string }>(`/api/subscriptions/${id}/own-page`);
+    window.open(path, '_blank', 'noopener');
+  };
+  return (
+    <Button size="sm" variant="outline" onClick={open}>
+      As the customer sees it
+    </Button>
+  );
+}

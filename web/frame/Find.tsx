@@ -1,0 +1,78 @@
+import { Box, CloseButton, Dialog, Input, Portal, Text } from '@chakra-ui/react';
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import type { Found } from '../../server/http/find.ts';
+import { withQuery } from '../api/client.ts';
+import { useAnswer } from '../api/hooks.ts';
+
+/** Finds anything by a few letters: customers, invoice numbers, plans, amounts. Arrow keys and Enter choose. */
+export function Find({ open, onClose }: { readonly open: boolean; readonly onClose: () => void }) {
+  const [text, setText] = useState('');
+  const [at, setAt] = useState(0);
+  const navigate = useNavigate();
+  const { data } = useAnswer<Found[]>(open && text.trim() !== '' ? withQuery('/api/find', { text }) : null);
+  const found = text.trim() === '' ? [] : (data ?? []);
+  const go = (one: Found | undefined) => {
+    if (!one) return;
+    onClose();
+    setText('');
+    void navigate(one.path);
+  };
+  return (
+    <Dialog.Root open={open} onOpenChange={(details) => !details.open && onClose()} placement="top" size="md">
+      <Portal>
+        <Dialog.Backdrop />
+        <Dialog.Positioner>
+          <Dialog.Content bg="page" aria-label="Find anything">
+            <Dialog.Header pb="2">
+              <Dialog.Title fontWeight="500">Find anything</Dialog.Title>
+            </Dialog.Header>
+            <Dialog.Body>
+              <Input
+                aria-label="A customer, invoice number, plan or amount"
+                placeholder="A customer, invoice number, plan or amount"
+                value={text}
+                onChange={(event) => {
+                  setText(event.target.value);
+                  setAt(0);
+                }}
+                onKeyDown={(event) => {
+                  if (event.key === 'ArrowDown') setAt(Math.min(at + 1, found.length - 1));
+                  else if (event.key === 'ArrowUp') setAt(Math.max(at - 1, 0));
+                  else if (event.key === 'Enter') go(found[at]);
+                  else return;
+                  event.preventDefault();
+                }}
+              />
+              <Box role="listbox" aria-label="Found" mt="3">
+                {found.map((one, i) => (
+                  <Box
+                    key={`${one.path}${one.says}`}
+                    role="option"
+                    aria-selected={i === at}
+                    px="2"
+                    py="1.5"
+                    borderRadius="sm"
+                    cursor="pointer"
+                    bg={i === at ? 'kelp.muted' : undefined}
+                    onClick={() => go(one)}
+                    onMouseEnter={() => setAt(i)}
+                  >
+                    {one.says}
+                    <Box as="span" color="muted" ml="2" fontSize="13px">
+                      {one.kind}, {one.detail}
+                    </Box>
+                  </Box>
+                ))}
+                {text.trim() !== '' && data?.length === 0 && <Text color="muted">Nothing found.</Text>}
+              </Box>
+            </Dialog.Body>
+            <Dialog.CloseTrigger asChild>
+              <CloseButton size="sm" />
+            </Dialog.CloseTrigger>
+          </Dialog.Content>
+        </Dialog.Positioner>
+      </Portal>
+    </Dialog.Root>
+  );
+}

@@ -1,0 +1,65 @@
+import { Box, Table } from '@chakra-ui/react';
+import { sayFigure } from '../../core/words/amount.ts';
+import { sayDate } from '../../core/words/date.ts';
+
+export interface Charge {
+  readonly date: string;
+  readonly kind: string;
+  /** Minor units. */
+  readonly due: bigint;
+}
+
+/** Coming charges by date, with the running total: what a form will do, before it is saved. */
+export function Charges({
+  charges,
+  currency,
+}: {
+  readonly charges: readonly Charge[];
+  readonly currency: string;
+}) {
+  const totals = charges.reduce<bigint[]>((sums, { due }) => [...sums, (sums.at(-1) ?? 0n) + due], []);
+  return (
+    <Table.Root
+      size="sm"
+      aria-label="Coming charges"
+      css={{ '& td, & th': { px: '1', py: '3px', borderColor: 'lines', bg: 'transparent' } }}
+    >
+      <Table.Header>
+        <Table.Row bg="transparent">
+          <Table.ColumnHeader color="muted">Date</Table.ColumnHeader>
+          <Table.ColumnHeader color="muted" textAlign="end">
+            Charge, {currency}
+          </Table.ColumnHeader>
+          <Table.ColumnHeader color="muted" textAlign="end">
+            In all
+          </Table.ColumnHeader>
+        </Table.Row>
+      </Table.Header>
+      <Table.Body>
+        {charges.map((charge, i) => (
+          <Table.Row key={`${charge.date}${i}`} bg="transparent">
+            <Table.Cell whiteSpace="nowrap">
+              {sayDate(charge.date)}
+              {charge.kind !== 'period' && (
+                <Box as="span" color="muted" ml="1">
+                  {KINDS[charge.kind] ?? charge.kind}
+                </Box>
+              )}
+            </Table.Cell>
+            <Table.Cell textAlign="end">{sayFigure(charge.due, currency)}</Table.Cell>
+            <Table.Cell textAlign="end" color="muted">
+              {sayFigure(totals[i] ?? 0n, currency)}
+            </Table.Cell>
+          </Table.Row>
+        ))}
+      </Table.Body>
+    </Table.Root>
+  );
+}
+
+const KINDS: Readonly<Record<string, string>> = {
+  stub: 'part',
+  trial: 'trial',
+  once: 'once',
+  change: 'change',
+};

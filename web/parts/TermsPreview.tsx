@@ -1,0 +1,52 @@
+import { Box, Text } from '@chakra-ui/react';
+import { useMemo } from 'react';
+import { sayDate } from '../../core/words/date.ts';
+import { Charges } from './Charges.tsx';
+import { previewTerms } from './previewTerms.ts';
+import { ThreadLine } from './ThreadLine.tsx';
+
+interface Props {
+  readonly terms: Record<string, unknown>;
+  readonly today: string;
+}
+
+/** What terms will do: the thread and the dated charges with their sums, or what is missing before they can. */
+export function TermsPreview({ terms, today }: Props) {
+  const asked = JSON.stringify(terms);
+  const preview = useMemo(() => previewTerms(JSON.parse(asked)), [asked]);
+  if ('faults' in preview) {
+    return (
+      <Box>
+        <Text color="muted">Nothing can be shown yet:</Text>
+        <Box as="ul" pl="4">
+          {preview.faults.map((fault) => (
+            <li key={fault.pointer}>{fault.detail}</li>
+          ))}
+        </Box>
+      </Box>
+    );
+  }
+  const { charges, thread, currency, from, to } = preview;
+  return (
+    <Box>
+      <ThreadLine
+        thread={thread}
+        from={from}
+        to={to}
+        today={today}
+        label="The coming charges along time"
+        tall
+      />
+      <Box display="flex" justifyContent="space-between" color="muted" fontSize="12px" mb="2">
+        <span>{sayDate(from)}</span>
+        <span>{sayDate(to)}</span>
+      </Box>
+      <Charges charges={charges} currency={currency} />
+      <Text color="muted" fontSize="13px" mt="2">
+        {thread.ends === null
+          ? 'It goes on until somebody ends it.'
+          : `It ends: ${sayDate(thread.ends)} is the first day not served.`}
+      </Text>
+    </Box>
+  );
+}

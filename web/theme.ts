@@ -1,0 +1,54 @@
+import { createSystem, defaultConfig, defineConfig } from '@chakra-ui/react';
+
+const both = (light: string, dark: string) => ({ value: { _light: light, _dark: dark } });
+
+/** The colours, type and measures of the interface, light and dark, by what they mean. */
+export const system = createSystem(
+  defaultConfig,
+  defineConfig({
+    theme: {
+      tokens: {
+        fonts: {
+          body: { value: "'Public Sans Variable', system-ui, sans-serif" },
+          heading: { value: "'Literata Variable', Georgia, serif" },
+        },
+        radii: { sm: { value: '3px' }, md: { value: '4px' }, lg: { value: '4px' } },
+      },
+      semanticTokens: {
+        colors: {
+          ground: both('#F3F6F4', '#10191B'),
+          page: both('#FFFFFF', '#172225'),
+          ink: both('#16262B', '#E4ECEA'),
+          muted: both('#56666B', '#9DB0B0'),
+          lines: both('#D5DEDA', '#2C3B3E'),
+          kelp: {
+            solid: both('#0E6655', '#1B7F6B'),
+            contrast: both('#FFFFFF', '#FFFFFF'),
+            fg: both('#0E6655', '#63C9B2'),
+            muted: both('#D9EAE5', '#1D3B36'),
+            subtle: both('#EAF3F0', '#1A2F2C'),
+            emphasized: both('#BFDCD4', '#24504A'),
+            focusRing: both('#0E6655', '#63C9B2'),
+          },
+          collected: both('#3E7A3A', '#7CBF76'),
+          planned: both('#5B6F86', '#9DB3CC'),
+          trial: both('#8F5F04', '#E0A63A'),
+          declined: both('#B0392B', '#F0897C'),
+          paused: both('#76608F', '#B9A3D3'),
+        },
+      },
+    },
+    globalCss: {
+      html: { bg: 'ground' },
+      body: {
+        bg: 'ground',
+        color: 'ink',
+        fontSize: '14px',
+        lineHeight: '1.45',
+        fontVariantNumeric: 'tabular-nums',
+      },
+      'h1, h2, h3': { fontFamily: 'heading' },
+      '*:focus-visible': { outline: '2px solid', outlineColor: 'kelp.fg', outlineOffset: '1px' },
+    },
+  }),
+);
