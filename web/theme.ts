@@ -35,6 +35,8 @@ export const system = createSystem(
           trial: both('#8F5F04', '#E0A63A'),
           declined: both('#B0392B', '#F0897C'),
           paused: both('#76608F', '#B9A3D3'),
+          fg: { error: both('#B0392B', '#F0897C') },
+          border: { error: both('#B0392B', '#F0897C') },
         },
       },
     },

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import type { z } from 'zod';
 import { acrossMembers } from './acrossMembers.ts';
 import { anchorFault } from './anchorFault.ts';
 import { pointerTo, RefusedTerms, type Fault } from './fault.ts';

@@ -1,7 +1,7 @@
 import { Box, Button, Flex, Grid, NativeSelect, Text, Textarea } from '@chakra-ui/react';
 import { zodResolver } from '@hookform/resolvers/zod';
 import { useState } from 'react';
-import { useForm } from 'react-hook-form';
+import { useForm, useWatch } from 'react-hook-form';
 import { useNavigate } from 'react-router';
 import { useSWRConfig } from 'swr';
 import { z } from 'zod';
@@ -64,9 +64,9 @@ export function NewPlanPage() {
       trialDays: '',
     },
   });
-  const { register, watch, formState } = form;
+  const { register, formState } = form;
   const { errors } = formState;
-  const typed = watch();
+  const typed = useWatch({ control: form.control }) as Form;
   const terms = termsOf(typed);
   const sample = { ...terms, starts: businessDate };
   const missing = [

@@ -1,0 +1,47 @@
+/** Who may import whom: the shape of docs/architecture.md, checked. */
+module.exports = {
+  forbidden: [
+    {
+      name: 'core-is-pure',
+      comment: 'The calculation imports nothing but itself and Zod.',
+      severity: 'error',
+      from: { path: '^core/', pathNot: '\\.test\\.ts$' },
+      to: { pathNot: ['^core/', '^node_modules/zod/'] },
+    },
+    {
+      name: 'web-knows-messages-alone',
+      comment: 'The interface knows the server by its messages (types and schemas), never by its inside.',
+      severity: 'error',
+      from: { path: '^web/' },
+      to: {
+        path: '^server/',
+        pathNot: '(messages|ownMessages|states)\\.ts$',
+        dependencyTypesNot: ['type-only'],
+      },
+    },
+    {
+      name: 'stand-ins-stand-alone',
+      severity: 'error',
+      from: { path: '^standins/' },
+      to: { path: '^(server|core|web|command)/' },
+    },
+    {
+      name: 'server-knows-no-interface',
+      severity: 'error',
+      from: { path: '^server/', pathNot: '\\.test\\.ts$' },
+      to: { path: '^(web|standins|command|testing|e2e)/' },
+    },
+    {
+      name: 'no-circles',
+      severity: 'error',
+      from: {},
+      to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+    },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.json' },
+    enhancedResolveOptions: { extensions: ['.ts', '.tsx', '.js', '.json'] },
+  },
+};

@@ -1,0 +1,101 @@
+import request from 'supertest';
+import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
+import type { Express } from 'express';
+import { World } from '../../testing/world.ts';
+import { makeApp } from './app.ts';
+import { ROLES, type Role } from './session.ts';
+import type { RouteTable } from './route.ts';
+
+let world: World;
+let app: Express;
+let table: RouteTable;
+const cookies = new Map<Role, string>();
+
+beforeAll(async () => {
+  world = await World.begin(inject('databaseUrl'));
+  ({ app, table } = makeApp(world.almanac, world.almanac.config, '/nowhere'));
+  for (const role of ROLES) {
+    const { beginSession } = await import('./session.ts');
+    let cookie = '';
+    const response = { cookie: (name: string, value: string) => (cookie = `${name}=${value}`) };
+    await beginSession(world.almanac.db, response as never, { role, name: role }, false);
+    cookies.set(role, cookie);
+  }
+});
+afterAll(() => world.end());
+
+const ask = (method: string, path: string, role?: Role, ours = true) => {
+  const asked = request(app)[method as 'get'](path.replace(/:\w+/g, '999'));
+  if (ours) asked.set('X-Almanac', '1');
+  return role ? asked.set('Cookie', cookies.get(role) ?? '') : asked;
+};
+
+describe('every route', () => {
+  test('asks for its role, for strangers and for each role', async () => {
+    expect(table.length).toBeGreaterThan(20);
+    for (const { method, path, may } of table) {
+      const stranger = (await ask(method, path)).status;
+      if (may === 'anyone') {
+        expect([401, 403], `${method} ${path}`).not.toContain(stranger);
+        continue;
+      }
+      expect(stranger, `${method} ${path} by a stranger`).toBe(401);
+      for (const role of ROLES) {
+        const { status } = await ask(method, path, role);
+        const label = `${method} ${path} by a ${role}`;
+        if (may.includes(role)) expect([401, 403, 500], label).not.toContain(status);
+        else expect(status, label).toBe(403);
+      }
+    }
+  });
+
+  test('that writes refuses what another site sends', async () => {
+    for (const { method, path } of table.filter(({ method }) => method !== 'get')) {
+      expect((await ask(method, path, 'owner', false)).status, `${method} ${path}`).toBe(403);
+      const foreign = await ask(method, path, 'owner').set('Origin', 'https://elsewhere.example');
+      expect(foreign.status, `${method} ${path} from elsewhere`).toBe(403);
+    }
+  });
+});
+
+test('a card number is refused wherever one could be slipped in', async () => {
+  const card = { number: '9171000000000012', expiresMonth: 1, expiresYear: 2030 };
+  for (const path of ['/api/subscriptions', '/api/customers/1/card', '/api/own/1.x/card']) {
+    const { status } = await ask('post', path, 'owner').send({ token: 'a-token-of-the-gateway', card });
+    expect(status, path).toBe(422);
+  }
+});
+
+test('faults come back as problems with a pointer to each field', async () => {
+  const plan = {
+    name: ' ',
+    rate: {
+      name: 'Monthly',
+      terms: { currency: 'GBP', lines: [{ price: { scheme: 'flat', amount: '1.234' } }], interval: 'P0M' },
+    },
+  };
+  const nameless = await ask('post', '/api/plans', 'biller').send(plan);
+  expect(nameless.headers['content-type']).toContain('application/problem+json');
+  expect(nameless.body.errors.map((fault: { pointer: string }) => fault.pointer)).toEqual(['/name']);
+  const named = await ask('post', '/api/plans', 'biller').send({ ...plan, name: 'Post' });
+  expect(named.status).toBe(422);
+  expect(named.body.errors.map((fault: { pointer: string }) => fault.pointer).sort()).toEqual([
+    '/rate/terms/interval',
+    '/rate/terms/lines/0/price/amount',
+  ]);
+});
+
+test('a webhook that is not signed by the gateway is refused', async () => {
+  const { status } = await request(app)
+    .post('/hooks/gateway')
+    .set({ 'webhook-id': 'a', 'webhook-timestamp': '1', 'webhook-signature': 'v1,AAAA' })
+    .send({ type: 'money.collected', data: {} });
+  expect(status).toBe(400);
+});
+
+test('searching with the database’s own wildcards finds only what is written', async () => {
+  await world.enrol([{}]);
+  const found = await ask('get', '/api/customers?search=%25', 'reader');
+  expect(found.body.total).toBe(0);
+  expect((await ask('get', '/api/customers?search=person', 'reader')).body.total).toBe(1);
+});

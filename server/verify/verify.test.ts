@@ -1,0 +1,90 @@
+import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { World } from '../../testing/world.ts';
+import { verify } from './verify.ts';
+
+let world: World;
+beforeAll(async () => {
+  world = await World.begin(inject('databaseUrl'));
+  await world.enrol([{}, { code: '51' }, { code: '51' }]);
+  await world.turnTo('2027-01-20');
+});
+afterAll(() => world.end());
+
+const broken = async () =>
+  (await verify(world.almanac)).filter(({ breaches }) => breaches.length > 0).map(({ rule }) => rule);
+
+test('nothing is found where nothing is wrong', async () => {
+  expect(await broken()).toEqual([]);
+});
+
+/** Each damage is done to a sound database, found, and mended again; constraints that would refuse it are set aside. */
+const DAMAGES: readonly { rule: RegExp; aside?: string; damage: string; mend: string }[] = [
+  {
+    rule: /balance is its total less/,
+    damage: `update invoices set collected = collected - 1 where number = 1`,
+    mend: `update invoices set collected = collected + 1 where number = 1`,
+  },
+  {
+    rule: /no gap/,
+    damage: `update invoices set number = 1000 where number = 2`,
+    mend: `update invoices set number = 2 where number = 1000`,
+  },
+  {
+    rule: /invoiced twice/,
+    aside: 'drop index one_invoice_per_boundary',
+    damage: `insert into invoices (number, subscription_id, customer_id, kind, period_from, period_to, issued_on, due_on,
+       currency, lines, taxes, discount, net, tax, total, state)
+     select 4, subscription_id, customer_id, kind, period_from, period_to, issued_on, due_on, currency, lines, taxes,
+       discount, net, tax, total, state from invoices where number = 2`,
+    mend: `delete from invoices where number = 4`,
+  },
+  {
+    rule: /overdue invoice has a case/,
+    damage: `update invoices set case_id = null where number = 2;
+      update subscriptions set state = 'active' where id = (select subscription_id from invoices where number = 2)`,
+    mend: `update invoices i set case_id = (select id from recovery_cases c where c.subscription_id = i.subscription_id) where number = 2;
+      update subscriptions set state = 'lapsed' where id = (select subscription_id from invoices where number = 2)`,
+  },
+  {
+    rule: /no case is open without a debt/,
+    damage: `update recovery_cases set state = 'open', closed_on = null where id = 1; update invoices set case_id = null where case_id = 1`,
+    mend: `update invoices i set case_id = 1 where subscription_id = (select subscription_id from recovery_cases where id = 1);
+      update recovery_cases set state = 'given up', closed_on = '2027-01-18' where id = 1`,
+  },
+  {
+    rule: /exactly while its case is open/,
+    damage: `update subscriptions set state = 'overdue' where state = 'active'`,
+    mend: `update subscriptions set state = 'active' where state = 'overdue'`,
+  },
+  {
+    rule: /written twice/,
+    damage: `insert into letters (once_key, customer_id, subscription_id, event, reason, to_address, subject, html, plain, written_on)
+      select 'damage', customer_id, subscription_id, event, reason, to_address, subject, html, plain, written_on
+      from letters where event = 'lapsed' limit 1`,
+    mend: `delete from letters where once_key = 'damage'`,
+  },
+  {
+    rule: /lapsed without a letter/,
+    damage: `update letters set case_id = null where case_id = 1`,
+    mend: `update letters l set case_id = 1 from recovery_cases c where c.id = 1 and l.subscription_id = c.subscription_id and link_id is not null`,
+  },
+  {
+    rule: /what the terms of its subscription come to/,
+    damage: `update subscriptions set terms = jsonb_set(terms, '{lines,0,price,amount}', '"11.00"') where id = 1`,
+    mend: `update subscriptions set terms = jsonb_set(terms, '{lines,0,price,amount}', '"10.00"') where id = 1`,
+  },
+  {
+    rule: /one charge at the gateway/,
+    damage: `update attempts set idempotency_key = 'lost' where state = 'collected'`,
+    mend: `update attempts set idempotency_key = (select instance from business) || ':' || invoice_id || ':renewal' where idempotency_key = 'lost'`,
+  },
+];
+
+test.each(DAMAGES)('$rule is found', async ({ rule, aside, damage, mend }) => {
+  const { db } = world.almanac;
+  if (aside) await db.sequelize.query(aside);
+  await db.sequelize.query(damage);
+  expect((await broken()).some((found) => rule.test(found))).toBe(true);
+  await db.sequelize.query(mend);
+  expect(await broken()).toEqual([]);
+});

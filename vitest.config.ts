@@ -1,0 +1,19 @@
+import { defineConfig } from 'vitest/config';
+
+export default defineConfig({
+  test: {
+    projects: [
+      { test: { name: 'core', include: ['core/**/*.test.ts', 'command/**/*.test.ts'] } },
+      {
+        test: {
+          name: 'server',
+          include: ['server/**/*.test.ts', 'standins/**/*.test.ts'],
+          globalSetup: ['testing/clusterSetup.ts'],
+          testTimeout: 120_000,
+          hookTimeout: 60_000,
+          maxWorkers: 2,
+        },
+      },
+    ],
+  },
+});
