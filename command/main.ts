@@ -1,11 +1,7 @@
 import { Command } from 'commander';
-import type { PreviewOptions } from './previewCommand.ts';
 import { sayAndExit } from './sayAndExit.ts';
 
-/**
- * The one command. Each part is loaded only when it is asked for, so that `preview`, which needs neither a
- * database nor a server, starts at once.
- */
+/** The one command. Each part is loaded only when it is asked for. */
 const program = new Command('almanac').description('Keen Almanac runs a subscription business.');
 
 program
@@ -29,23 +25,9 @@ program
   .description('check what must always be true, here and at the gateway')
   .action(async () => (await import('./verifyCommand.ts')).verifyCommand());
 
-program
-  .command('preview')
-  .description('what terms come to, day by day; needs no database')
-  .argument('<file>', 'terms as JSON, or - for standard input')
-  .option('--until <date>', 'payments that start by this day')
-  .option('--count <number>', 'so many payments')
-  .option('--json', 'the listing as JSON instead of a table')
-  .option('--lines', 'the file is JSON Lines: answer each line with one line')
-  .action(async (file: string, options: PreviewOptions) =>
-    (await import('./previewCommand.ts')).previewCommand(file, options),
-  );
-
-program
-  .command('bench')
-  .description('measure speed and memory, and print the figures')
-  .argument('<what>', 'core')
-  .action(async (what: string) => (await import('./benchCommand.ts')).benchCommand(what));
+// These two are quick.ts; they stand here so that the list of commands is whole.
+program.command('preview').description('what terms come to, day by day; needs no database');
+program.command('bench').description('measure speed and memory, and print the figures');
 
 program
   .command('setup')

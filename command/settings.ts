@@ -2,7 +2,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 
 /** The folder of the checkout. */
-export const ROOT = join(import.meta.dirname, '..');
+export const ROOT = join(import.meta.dirname, '..'); // `command/` and `dist/`, where the bundle stands, are both one down
 /** Where the demo keeps everything of its own. */
 export const DEMO_FOLDER = join(ROOT, '.almanac', 'demo');
 /** What the running demo's parts are configured by, so that other commands find it. */

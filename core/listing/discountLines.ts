@@ -25,6 +25,7 @@ export function discountLines(
   paymentsSinceLines: number,
   uses: number[],
 ): PaymentLine[] {
+  if (discounts.length === 0 && lines.every((line) => line.own.length === 0)) return lines.map(undiscounted);
   const left = lines.map((line) =>
     line.own
       .filter((discount) => paymentsSinceLines < discount.payments)
@@ -46,6 +47,10 @@ export function discountLines(
     const rest = left[at] ?? amount;
     return { role, name, quantity, amount: rest, discount: amount - rest, tax };
   });
+}
+
+function undiscounted({ role, name, quantity, amount, tax }: OpenLine): PaymentLine {
+  return { role, name, quantity, amount, discount: 0n, tax };
 }
 
 function appliesTo(discount: CompiledDiscount, line: OpenLine): boolean {

@@ -1,6 +1,5 @@
 import { formatDay, toDay, type Day } from '../dates/day.ts';
 import { formatDecimal } from '../money/decimal.ts';
-import { Timetable } from '../schedule/timetable.ts';
 import { compileTerms, type CompiledTerms } from '../terms/compile.ts';
 import { RefusedTerms } from '../terms/fault.ts';
 import type { Terms } from '../terms/schema.ts';
@@ -22,29 +21,38 @@ export const OPEN_ENDED_PAYMENTS = 12;
 export function listPayments(terms: Terms, horizon: Horizon): Output {
   const compiled = compileTerms(terms);
   const writer = new OutputWriter(compiled.digits);
+  const walk = new PaymentWalk(compiled);
   const payments: Output['payments'] = [];
   let sum = 0n;
-  for (const payment of paymentsOf(compiled, horizon)) {
+  for (const payment of walkTo(walk, compiled, horizon)) {
     payments.push(writer.write(payment));
     sum += payment.due;
   }
-  const ends = endOf(compiled);
+  const ends = endOfWalk(walk, compiled);
   return { payments, ends: ends === null ? null : formatDay(ends), sum: formatDecimal(sum, compiled.digits) };
 }
 
 /** The payments of compiled terms up to a horizon, one at a time and without keeping them. */
-export function* paymentsOf(terms: CompiledTerms, horizon: Horizon): Generator<Payment, void, void> {
-  const isOpenEnded = endOf(terms) === null;
+export function paymentsOf(terms: CompiledTerms, horizon: Horizon): Generator<Payment, void, void> {
+  return walkTo(new PaymentWalk(terms), terms, horizon);
+}
+
+function* walkTo(walk: PaymentWalk, terms: CompiledTerms, horizon: Horizon): Generator<Payment, void, void> {
   const until = horizon !== null && 'until' in horizon ? toDay(horizon.until) : Infinity;
   let left = horizon !== null && 'count' in horizon ? horizon.count : Infinity;
-  if (horizon === null && isOpenEnded) left = OPEN_ENDED_PAYMENTS;
-  const walk = new PaymentWalk(terms);
-  while (left > 0) {
+  if (horizon === null && isOpenEnded(terms)) left = OPEN_ENDED_PAYMENTS;
+  for (; left > 0; left -= 1) {
     const payment = walk.next();
     if (payment === null || payment.from > until) return;
     yield payment;
-    left -= 1;
   }
+}
+
+/** Whether the terms never end, with every change that they hold. */
+function isOpenEnded(terms: CompiledTerms): boolean {
+  const { recurring } = terms;
+  if (recurring === null) return false;
+  return recurring.changes.length === 0 ? recurring.ends === null : endOf(terms) === null;
 }
 
 /**
@@ -52,12 +60,14 @@ export function* paymentsOf(terms: CompiledTerms, horizon: Horizon): Generator<P
  * @throws {@link RefusedTerms} where the ending would lie beyond the year 9999
  */
 export function endOf(terms: CompiledTerms): Day | null {
-  if (terms.recurring === null) return terms.once.at(-1)?.date ?? null;
-  const { recurring } = terms;
-  if (recurring.ends === null && recurring.changes.length === 0) return null;
-  const { end, exhausted } = new Timetable(recurring, terms.starts).runToEnd();
+  return endOfWalk(new PaymentWalk(terms), terms);
+}
+
+function endOfWalk(walk: PaymentWalk, terms: CompiledTerms): Day | null {
+  const { end, exhausted } = walk.runToEnd();
   if (exhausted) {
-    const member = recurring.ends !== null && 'until' in recurring.ends ? 'until' : 'after';
+    const ends = terms.recurring?.ends ?? null;
+    const member = ends !== null && 'until' in ends ? 'until' : 'after';
     const detail = 'The ending, with its last period, lies within the year 9999.';
     throw new RefusedTerms([{ pointer: `/ends/${member}`, detail }]);
   }

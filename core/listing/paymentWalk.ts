@@ -9,7 +9,7 @@ import {
   type TimetablePosition,
   type TrialEvent,
 } from '../schedule/timetable.ts';
-import type { CompiledLine, CompiledTerms } from '../terms/compile.ts';
+import type { CompiledLine, CompiledOnce, CompiledTerms } from '../terms/compile.ts';
 import { RefusedTerms } from '../terms/fault.ts';
 import { discountLines, type OpenLine } from './discountLines.ts';
 import type { Payment, PaymentKind, PaymentLine, PaymentMoney } from './payment.ts';
@@ -110,8 +110,8 @@ export class PaymentWalk {
     for (;;) {
       this.waiting ??= this.timetable?.next() ?? null;
       const event = this.waiting;
-      const once = this.terms.once[this.once];
-      if (once !== undefined && (event === null || once.date < event.from)) return this.onceAlone(once.date);
+      const once = this.upcomingOnce();
+      if (once !== null && (event === null || once.date < event.from)) return this.onceAlone(once.date);
       if (event === null) return null;
       this.waiting = null;
       const payment = this.paymentOf(event);
@@ -183,7 +183,7 @@ export class PaymentWalk {
    * the lines change.
    */
   private steadyMoney(event: StretchEvent): PaymentMoney | null {
-    const onceToday = this.terms.once[this.once]?.date === event.from;
+    const onceToday = this.upcomingOnce()?.date === event.from;
     if (!event.full || this.setupWaits || this.carried.length > 0 || onceToday) return null;
     if (this.steady !== null) return this.steady;
     const unsettled =
@@ -237,13 +237,26 @@ export class PaymentWalk {
     return this.pay('change', event.from, event.to, moneyOf(lines));
   }
 
+  /**
+   * Walks on to the end of service without listing: the first day not served, or null if it never ends. The walk
+   * is spent by it.
+   */
+  runToEnd(): { readonly end: Day | null; readonly exhausted: boolean } {
+    return this.timetable?.runToEnd() ?? { end: this.terms.once.at(-1)?.date ?? null, exhausted: false };
+  }
+
+  private upcomingOnce(): CompiledOnce | null {
+    const { once } = this.terms;
+    return this.once < once.length ? (once[this.once] ?? null) : null;
+  }
+
   private onceAlone(date: Day): Payment {
     return this.pay('once', date, date, moneyOf(this.discounted(this.takeOnce(date))));
   }
 
   private takeOnce(date: Day): OpenLine[] {
     const lines: OpenLine[] = [];
-    for (let entry = this.terms.once[this.once]; entry?.date === date; entry = this.terms.once[this.once]) {
+    for (let entry = this.upcomingOnce(); entry?.date === date; entry = this.upcomingOnce()) {
       lines.push({
         role: 'once',
         name: entry.name,
@@ -297,7 +310,8 @@ export class PaymentWalk {
 
   private linesIn(linesOf: number): readonly CompiledLine[] {
     const { recurring } = this.terms;
-    return recurring?.changes[linesOf]?.lines ?? recurring?.lines ?? [];
+    const ofChange = linesOf < 0 ? null : recurring?.changes[linesOf]?.lines;
+    return ofChange ?? recurring?.lines ?? [];
   }
 }
 

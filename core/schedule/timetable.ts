@@ -93,6 +93,7 @@ export interface TimetablePosition {
  */
 export class Timetable {
   private boundaries: Boundaries | null = null;
+  private scheduleInForce: CompiledSchedule | null = null;
   private pauseIndex = 0;
 
   constructor(
@@ -144,10 +145,12 @@ export class Timetable {
 
   /** Walks on to the end: the first day not served, or null if it never ends. */
   runToEnd(): { readonly end: Day | null; readonly exhausted: boolean } {
-    while (!(this.at.ends === null && this.at.change >= this.terms.changes.length)) {
-      if (this.next() === null) return { end: this.at.end, exhausted: this.at.exhausted };
+    const { at } = this;
+    while (at.phase !== 'over') {
+      if (at.ends === null && at.change >= this.terms.changes.length) return { end: null, exhausted: false };
+      this.next();
     }
-    return { end: null, exhausted: false };
+    return { end: at.end, exhausted: at.exhausted && at.ends !== null };
   }
 
   private start(): TimetableEvent {
@@ -277,7 +280,8 @@ export class Timetable {
   }
 
   private upcoming(): CompiledChange | null {
-    return this.terms.changes[this.at.change] ?? null;
+    const { changes } = this.terms;
+    return this.at.change < changes.length ? (changes[this.at.change] ?? null) : null;
   }
 
   private isCompleted(): boolean {
@@ -299,19 +303,29 @@ export class Timetable {
 
   private schedule(): CompiledSchedule {
     const { scheduleOf } = this.at;
-    return this.terms.changes[scheduleOf]?.schedule ?? this.terms.schedule;
+    const ofChange = scheduleOf < 0 ? null : this.terms.changes[scheduleOf]?.schedule;
+    this.scheduleInForce ??= ofChange ?? this.terms.schedule;
+    return this.scheduleInForce;
   }
 
   private beginSchedule(scheduleOf: number, from: Day): void {
     const { at } = this;
-    Object.assign(at, { scheduleOf, from, bare: false, cursor: from, phase: 'boundary', stretch: null });
+    at.scheduleOf = scheduleOf;
+    at.from = from;
+    at.bare = false;
+    at.cursor = from;
+    at.phase = 'boundary';
+    at.stretch = null;
+    this.scheduleInForce = null;
     this.boundaries = null;
     at.index = this.currentBoundaries()(0) > from ? -1 : 0;
   }
 
   /** Boundaries count from here by the interval alone, without anchor and without a stub. */
   private countBareFrom(from: Day): void {
-    Object.assign(this.at, { bare: true, from, index: 0 });
+    this.at.bare = true;
+    this.at.from = from;
+    this.at.index = 0;
     this.boundaries = null;
   }
 
@@ -323,9 +337,11 @@ export class Timetable {
 
   private pauseAt(day: Day): CompiledRecurring['pauses'][number] | null {
     const { pauses } = this.terms;
-    while ((pauses[this.pauseIndex]?.to ?? Infinity) <= day) this.pauseIndex += 1;
-    const pause = pauses[this.pauseIndex];
-    return pause !== undefined && pause.from <= day ? pause : null;
+    for (; this.pauseIndex < pauses.length; this.pauseIndex += 1) {
+      const pause = pauses[this.pauseIndex];
+      if (pause !== undefined && pause.to > day) return pause.from <= day ? pause : null;
+    }
+    return null;
   }
 }
 

@@ -1,0 +1,28 @@
+import { Command } from 'commander';
+import { benchCommand } from './benchCommand.ts';
+import { previewCommand, type PreviewOptions } from './previewCommand.ts';
+import { sayAndExit } from './sayAndExit.ts';
+
+/**
+ * The commands that need neither database nor server. They are bundled into one file (see the script `almanac`),
+ * so that they start at once.
+ */
+const program = new Command('almanac');
+
+program
+  .command('preview')
+  .description('what terms come to, day by day; needs no database')
+  .argument('<file>', 'terms as JSON, or - for standard input')
+  .option('--until <date>', 'payments that start by this day')
+  .option('--count <number>', 'so many payments')
+  .option('--json', 'the listing as JSON instead of a table')
+  .option('--lines', 'the file is JSON Lines: answer each line with one line')
+  .action((file: string, options: PreviewOptions) => previewCommand(file, options));
+
+program
+  .command('bench')
+  .description('measure speed and memory, and print the figures')
+  .argument('<what>', 'core')
+  .action((what: string) => benchCommand(what));
+
+program.parseAsync().catch(sayAndExit);

@@ -1,0 +1,445 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { formatDay, LAST_DAY, toDay } from '../dates/day.ts';
+import { parseDecimal } from '../money/decimal.ts';
+import { minorDigits } from '../money/currency.ts';
+import { Timetable } from '../schedule/timetable.ts';
+import { checkTerms } from '../terms/check.ts';
+import { compileTerms } from '../terms/compile.ts';
+import { RefusedTerms } from '../terms/fault.ts';
+import type { Terms } from '../terms/schema.ts';
+import { answerLine } from './answerLine.ts';
+import { listPayments, paymentsOf } from './listPayments.ts';
+import { nextPayment } from './nextPayment.ts';
+import { OutputWriter } from './output.ts';
+
+const first = toDay('2026-01-01');
+const date = fc.integer({ min: 0, max: 1500 }).map((days) => formatDay(first + days));
+const cents = (most: number) => fc.integer({ min: 0, max: most }).map((n) => (n / 100).toFixed(2));
+const tax = fc.record({
+  rate: fc.constantFrom('0', '5', '8.875', '20'),
+  mode: fc.constantFrom('exclusive', 'inclusive'),
+});
+const price = fc.oneof(
+  fc.record({ scheme: fc.constant('flat'), amount: cents(20_000) }),
+  fc.record({ scheme: fc.constant('per-unit'), amount: fc.constantFrom('0.015', '4.50', '0.333333333333') }),
+  fc.constant({
+    scheme: 'graduated',
+    tiers: [
+      { upTo: 3, unit: '2.50' },
+      { upTo: 10, unit: '1.005', flat: '3.00' },
+      { upTo: null, unit: '0.1' },
+    ],
+  }),
+);
+const discount = (to: object) =>
+  fc.oneof(
+    fc.record({ percent: fc.constantFrom('10', '33.3333', '100'), ...to }),
+    fc.record({ amount: cents(3_000), ...to }),
+    fc.record({ percent: fc.constant('50'), payments: fc.integer({ min: 1, max: 3 }), ...to }),
+  );
+const some = <T>(value: fc.Arbitrary<T>) => fc.option(value, { nil: undefined });
+const line = fc.record({
+  quantity: fc.integer({ min: 1, max: 40 }),
+  price,
+  intro: some(fc.record({ payments: fc.integer({ min: 1, max: 3 }), amount: cents(2_000) })),
+  discounts: some(fc.array(discount({}), { maxLength: 2 })),
+  tax: some(tax),
+});
+const schedule = fc.oneof(
+  fc.record({ interval: fc.constantFrom('P1D', 'P10D', 'P2W', 'P1M', 'P3M', 'P1Y') }),
+  fc.record({
+    interval: fc.constantFrom('P1M', 'P2M'),
+    on: fc.record({ day: fc.constantFrom(1, 15, 31, 'last') }),
+  }),
+  fc.record({ interval: fc.constant('P1M'), on: fc.constant({ days: [6, 21] }) }),
+  fc.record({ interval: fc.constant('P1W'), on: fc.record({ weekday: fc.constantFrom('mon', 'sat') }) }),
+  fc.record({ interval: fc.constant('P1M'), on: fc.constant({ nth: 'last', weekday: 'fri' }) }),
+  fc.record({ interval: fc.constant('P1Y'), on: fc.constant({ month: 2, day: 29 }) }),
+);
+const ends = fc.oneof(fc.record({ after: fc.integer({ min: 1, max: 20 }) }), fc.record({ until: date }));
+const change = fc.record({
+  date,
+  lines: some(fc.array(line, { minLength: 1, maxLength: 2 })),
+  schedule: some(schedule),
+  ends: some(fc.option(ends)),
+  settle: some(fc.constantFrom('now', 'next', 'none')),
+});
+
+/** Terms over nearly everything in the rules; those that come out faulty are thrown away. */
+const anyTerms: fc.Arbitrary<Terms> = fc
+  .record({
+    starts: date,
+    lines: fc.array(line, { minLength: 1, maxLength: 3 }),
+    schedule,
+    trial: some(fc.record({ length: fc.constantFrom('P14D', 'P1M'), amount: cents(500) })),
+    setup: some(fc.record({ amount: cents(5_000), when: fc.constantFrom('start', 'after-trial') })),
+    once: some(fc.array(fc.record({ amount: cents(9_000), date, tax: some(tax) }), { maxLength: 3 })),
+    stub: some(fc.constantFrom('prorate', 'full', 'free')),
+    ends: some(ends),
+    endStub: some(fc.constantFrom('whole', 'prorate')),
+    discounts: some(
+      fc.array(discount({ to: some(fc.constantFrom('recurring', 'once', 'all')) }), { maxLength: 2 }),
+    ),
+    tax: some(tax),
+    pauses: some(fc.tuple(date, fc.integer({ min: 1, max: 200 }), fc.constantFrom('keep', 'restart'))),
+    changes: fc.array(change, { maxLength: 3 }),
+  })
+  .map(({ schedule: timing, pauses, changes, ...rest }) => ({
+    currency: 'GBP',
+    ...rest,
+    ...timing,
+    pauses: pauses && [{ from: pauses[0], to: formatDay(toDay(pauses[0]) + pauses[1]), resume: pauses[2] }],
+    changes: [...changes].sort((a, b) => (a.date < b.date ? -1 : 1)),
+  }))
+  .map((document) => checkTerms(JSON.parse(JSON.stringify(document))))
+  .filter((checked) => checked.ok)
+  .map((checked) => checked.terms);
+
+const COUNT = 30;
+const minor = (amount: string) => {
+  const [sign, digits] = amount.startsWith('-') ? [-1n, amount.slice(1)] : [1n, amount];
+  return sign * parseDecimal(digits, minorDigits('GBP'));
+};
+const check = (property: (terms: Terms) => void, runs = 300) =>
+  fc.assert(fc.property(anyTerms, property), { numRuns: runs, seed: 20_270_104 });
+
+describe('for any terms', () => {
+  test('stretches tile the time from the trial’s end to the end, without gap or overlap', () =>
+    check((terms) => {
+      const compiled = compileTerms(terms);
+      if (compiled.recurring === null) return;
+      const timetable = new Timetable(compiled.recurring, compiled.starts);
+      let reached: number | null = null;
+      for (let n = 0, event = timetable.next(); event !== null && n < 60; event = timetable.next(), n += 1) {
+        if (event.type === 'trial') reached = null;
+        if (event.type !== 'stretch') continue;
+        const { stretch } = timetable.position();
+        expect(event.from).toBeLessThan(event.to);
+        // A stretch begins where the one before it ended, unless a change cut that one short or moved its end.
+        if (reached !== null && 'changes' in terms && !terms.changes?.length)
+          expect(event.from).toBe(reached);
+        reached = stretch?.to ?? null;
+      }
+    }));
+
+  test('stepping, with the state stored in between, gives the listing', () =>
+    check((terms) => {
+      const { payments } = listPayments(terms, { count: COUNT });
+      const writer = new OutputWriter(2);
+      const stepped = [];
+      for (let step = nextPayment(terms); step !== null && stepped.length < COUNT;) {
+        stepped.push(writer.write(step.payment));
+        step = nextPayment(terms, JSON.parse(JSON.stringify(step.after)));
+      }
+      expect(stepped).toEqual(payments);
+    }));
+
+  test('a horizon cuts the listing and never changes what is before it', () =>
+    check((terms) => {
+      const whole = listPayments(terms, { count: COUNT });
+      const part = listPayments(terms, { count: 7 });
+      expect(part.payments).toEqual(whole.payments.slice(0, 7));
+      expect(part.ends).toBe(whole.ends);
+      const until = whole.payments.at(4)?.from;
+      if (until === undefined) return;
+      const expected = whole.payments.filter(({ from }) => from <= until);
+      if (expected.length < COUNT) expect(listPayments(terms, { until }).payments).toEqual(expected);
+    }));
+
+  test('a payment adds up: net and tax are its total, credit and due what is not negative of it', () =>
+    check((terms) => {
+      let credit = 0n;
+      for (const payment of listPayments(terms, { count: COUNT }).payments) {
+        const total = minor(payment.total);
+        expect(minor(payment.net) + minor(payment.tax)).toBe(total);
+        expect(minor(payment.due)).toBe((total > 0n ? total : 0n) - minor(payment.credit));
+        credit += (total < 0n ? -total : 0n) - minor(payment.credit);
+        expect(credit).toBeGreaterThanOrEqual(0n);
+      }
+    }));
+
+  test('a discount never exceeds its line, and what is taken off is told', () =>
+    check((terms) => {
+      for (const { money } of paymentsOf(compileTerms(terms), { count: COUNT })) {
+        for (const { role, amount, discount } of money.lines) {
+          expect(discount).toBeGreaterThanOrEqual(0n);
+          if (role === 'recurring' || role === 'once') expect(amount).toBeGreaterThanOrEqual(0n);
+          else expect(discount).toBe(0n);
+        }
+        expect(money.discount).toBe(money.lines.reduce((sum, one) => sum + one.discount, 0n));
+      }
+    }));
+
+  test('shifting every date by 400 years shifts every result and changes nothing else', () =>
+    check((terms) => {
+      const dates = /"(\d{4}-\d{2}-\d{2})"/g;
+      const later = (text: string) =>
+        text.replace(dates, (_, day: string) => `"${formatDay(toDay(day) + 146_097)}"`);
+      const shifted = checkTerms(JSON.parse(later(JSON.stringify(terms))));
+      if (!shifted.ok) throw new Error('refused after the shift');
+      const expected = later(JSON.stringify(listPayments(terms, { count: COUNT })));
+      expect(JSON.stringify(listPayments(shifted.terms, { count: COUNT }))).toBe(expected);
+    }));
+});
+
+test('instalments add up to their total, whatever the total, the number and the currency', () =>
+  fc.assert(
+    fc.property(fc.bigInt({ min: 0n, max: 10n ** 12n }), fc.integer({ min: 1, max: 99 }), (total, after) => {
+      const terms = checkTerms({
+        currency: 'JPY',
+        starts: '2027-01-31',
+        lines: [{ price: { scheme: 'instalments', total: String(total) } }],
+        interval: 'P1M',
+        ends: { after },
+      });
+      if (!terms.ok) throw new Error(JSON.stringify(terms.faults));
+      const { payments, sum } = listPayments(terms.terms, null);
+      expect(sum).toBe(String(total));
+      expect(payments).toHaveLength(after);
+      const spread = payments.map(({ due }) => BigInt(due)).sort((a, b) => (a < b ? -1 : 1));
+      expect((spread.at(-1) ?? 0n) - (spread[0] ?? 0n)).toBeLessThanOrEqual(1n);
+    }),
+  ));
+
+test('money out of a change plus what is left is money in, within one minor unit a line', () =>
+  fc.assert(
+    fc.property(fc.integer({ min: 0, max: 99_999 }), fc.integer({ min: 1, max: 29 }), (pence, day) => {
+      const amount = (pence / 100).toFixed(2);
+      const changed = checkTerms({
+        currency: 'GBP',
+        starts: '2027-04-01',
+        lines: [{ price: { scheme: 'flat', amount } }],
+        interval: 'P1M',
+        changes: [
+          { date: formatDay(toDay('2027-04-01') + day), lines: [{ price: { scheme: 'flat', amount: '0' } }] },
+        ],
+      });
+      const left = checkTerms({
+        currency: 'GBP',
+        starts: '2027-04-01',
+        lines: [{ price: { scheme: 'flat', amount } }],
+        interval: 'P1M',
+        ends: { until: formatDay(toDay('2027-04-01') + day - 1) },
+        endStub: 'prorate',
+      });
+      if (!changed.ok || !left.ok) throw new Error('refused');
+      const back = -minor(listPayments(changed.terms, { count: 2 }).payments[1]?.lines[0] ?? '0');
+      const used = minor(listPayments(left.terms, null).payments[0]?.total ?? '0');
+      const off = back + used - BigInt(pence);
+      expect(off >= -1n && off <= 1n).toBe(true);
+    }),
+  ));
+
+describe('no input crashes or hangs it', () => {
+  const values = fc.constantFrom<unknown>(
+    null,
+    -1,
+    0,
+    1.5,
+    1e9,
+    2 ** 53,
+    'P999Y',
+    'P0D',
+    'P1M',
+    'P1.5M',
+    '',
+    '1e9',
+    '-5',
+    '0.0000000000001',
+    '9'.repeat(30),
+    '2027-02-30',
+    '0000-01-01',
+    '9999-12-31',
+    '0001-01-01',
+    [],
+    {},
+    [null],
+    'last',
+    'mon',
+    true,
+    { after: 1e9 },
+    '__proto__',
+  );
+
+  test('whatever stands in whatever place', () => {
+    const base = () => ({
+      currency: 'GBP',
+      starts: '2027-01-31',
+      interval: 'P1M',
+      on: { day: 31 },
+      stub: 'prorate',
+      terms: 'P0D',
+      lines: [
+        {
+          quantity: 2,
+          price: {
+            scheme: 'volume',
+            tiers: [
+              { upTo: 5, unit: '1' },
+              { upTo: null, unit: '2' },
+            ],
+          },
+          intro: { payments: 1, amount: '5' },
+        },
+      ],
+      trial: { length: 'P14D', amount: '1' },
+      setup: { amount: '3' },
+      once: [{ amount: '1', date: '2027-03-01' }],
+      ends: { after: 3 },
+      discounts: [{ percent: '10' }],
+      tax: { rate: '20', mode: 'exclusive' },
+      workingDays: { shift: 'next', weekend: ['sat'], holidays: ['2027-02-01'] },
+      pauses: [{ from: '2027-04-01', to: '2027-05-01' }],
+      changes: [{ date: '2027-06-01', next: '2027-06-20' }],
+    });
+    const places = [
+      'currency',
+      'starts',
+      'interval',
+      'on',
+      'on.day',
+      'stub',
+      'terms',
+      'lines',
+      'lines.0',
+      'lines.0.quantity',
+      'lines.0.price',
+      'lines.0.price.scheme',
+      'lines.0.price.tiers',
+      'lines.0.price.tiers.0.upTo',
+      'lines.0.price.tiers.0.unit',
+      'lines.0.intro',
+      'lines.0.intro.amount',
+      'trial',
+      'trial.length',
+      'setup',
+      'setup.amount',
+      'once',
+      'once.0',
+      'once.0.date',
+      'ends',
+      'ends.after',
+      'ends.until',
+      'discounts',
+      'discounts.0.percent',
+      'discounts.0.amount',
+      'tax',
+      'tax.rate',
+      'workingDays',
+      'workingDays.weekend',
+      'workingDays.holidays',
+      'pauses',
+      'pauses.0.to',
+      'changes',
+      'changes.0.date',
+      'changes.0.next',
+      'changes.0.lines',
+      'changes.0.schedule',
+      'changes.0.ends',
+      'unheard-of',
+    ];
+    const put = (document: unknown, place: string, value: unknown) => {
+      const path = place.split('.');
+      const last = path.pop() ?? '';
+      const holder = path.reduce<unknown>(
+        (at, key) => (at as Record<string, unknown> | null)?.[key],
+        document,
+      );
+      if (holder !== null && typeof holder === 'object' && last !== 'length')
+        Object.defineProperty(holder, last, { value, enumerable: true, configurable: true, writable: true });
+    };
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.constantFrom(...places), values), { minLength: 1, maxLength: 3 }),
+        (edits) => {
+          const document = base();
+          for (const [place, value] of edits) put(document, place, value);
+          const answer = answerLine(JSON.stringify({ id: 'x', terms: document, horizon: { count: 40 } }));
+          if ('errors' in answer) {
+            expect(answer.errors.length).toBeGreaterThan(0);
+            for (const { detail } of answer.errors) expect(detail).toMatch(/^[A-Z].*[.:)}]$/s);
+          } else expect(answer.output.payments.length).toBeLessThanOrEqual(40);
+        },
+      ),
+      { numRuns: 3000, seed: 7 },
+    );
+  });
+
+  test('any JSON at all, and what is no JSON', () =>
+    fc.assert(
+      fc.property(fc.oneof(fc.json(), fc.string()), (text) => void answerLine(text)),
+      { numRuns: 1000, seed: 7 },
+    ));
+
+  const enormous = (more: object) =>
+    answerLine(
+      JSON.stringify({
+        currency: 'GBP',
+        starts: '2027-01-01',
+        lines: [{ price: { scheme: 'flat', amount: '1.00' } }],
+        interval: 'P1D',
+        ...more,
+      }),
+      { count: 3 },
+    );
+
+  test('terms that run to the end of the calendar, and past it', () => {
+    expect(enormous({ interval: 'P999Y' })).toMatchObject({ output: { ends: null } });
+    expect(enormous({ interval: 'P999Y', ends: { after: 12 } })).toMatchObject({
+      errors: [{ pointer: '/ends/after' }],
+    });
+    expect(enormous({ ends: { after: 1e9 } })).toMatchObject({ errors: [{ pointer: '/ends/after' }] });
+    expect(enormous({ ends: { until: '9999-12-30' } })).toMatchObject({
+      output: { payments: expect.any(Array) as unknown },
+    });
+    const steps = listAllOf({ interval: 'P999Y' });
+    expect(toDay(steps.at(-1)?.to ?? '')).toBeLessThanOrEqual(LAST_DAY);
+  });
+
+  test('10,000 pauses and 10,000 changes', () => {
+    const day = (n: number) => formatDay(toDay('2027-01-01') + n);
+    const pauses = Array.from({ length: 10_000 }, (_, n) => ({
+      from: day(3 * n),
+      to: day(3 * n + 1),
+      resume: n % 2 ? 'keep' : 'restart',
+    }));
+    expect(enormous({ pauses, ends: { after: 30_000 } })).toHaveProperty('output');
+    const changes = Array.from({ length: 10_000 }, (_, n) => ({
+      date: day(n),
+      lines: [{ price: { scheme: 'flat', amount: '2.00' } }],
+      settle: 'next',
+    }));
+    expect(enormous({ interval: 'P1M', changes })).toHaveProperty('output');
+  });
+
+  function listAllOf(more: object) {
+    const answer = answerLine(
+      JSON.stringify({
+        terms: {
+          currency: 'GBP',
+          starts: '2027-01-01',
+          lines: [{ price: { scheme: 'flat', amount: '1.00' } }],
+          ...more,
+        },
+        horizon: { count: 100 },
+      }),
+    );
+    if ('errors' in answer) throw new RefusedTerms(answer.errors);
+    return answer.output.payments;
+  }
+});
+
+test('amounts of 10^12 minor units and quantities of 10^9 stay exact', () => {
+  const terms = checkTerms({
+    currency: 'GBP',
+    starts: '2027-01-01',
+    lines: [{ quantity: 1_000_000_000, price: { scheme: 'per-unit', amount: '9999999999.99' } }],
+    interval: 'P1M',
+    tax: { rate: '20', mode: 'exclusive' },
+  });
+  if (!terms.ok) throw new Error('refused');
+  const [payment] = listPayments(terms.terms, { count: 1 }).payments;
+  expect(payment?.lines).toEqual(['9999999999990000000.00']);
+  expect(payment?.total).toBe('11999999999988000000.00');
+});
