@@ -2,6 +2,7 @@ import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
   test: {
+    maxWorkers: 2,
     projects: [
       { test: { name: 'core', include: ['core/**/*.test.ts', 'command/**/*.test.ts'] } },
       {
@@ -11,7 +12,6 @@ export default defineConfig({
           globalSetup: ['testing/clusterSetup.ts'],
           testTimeout: 120_000,
           hookTimeout: 60_000,
-          maxWorkers: 2,
         },
       },
     ],

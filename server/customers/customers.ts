@@ -8,12 +8,12 @@ export function listCustomers(almanac: Almanac, query: ListQuery): Promise<Page<
     almanac.db,
     {
       select: `
-        select c.id, c.reference, c.name, c.email, c.created_on as "createdOn",
+        select c.id, c.reference, c.name, c.email, coalesce(s.since, c.created_on) as "createdOn",
           coalesce(s.states, '{}') as states, s.subscription_id::text as "subscriptionId", s.plans,
           m.network || ' ending ' || m.last_four as card, m.state as "cardState", o.owed
         from customers c
         left join lateral (
-          select array_agg(distinct s.state) as states, min(s.id) as subscription_id,
+          select array_agg(distinct s.state) as states, min(s.id) as subscription_id, min(s.starts_on) as since,
                  string_agg(distinct p.name, ', ') as plans
           from subscriptions s join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id
           where s.customer_id = c.id) s on true
