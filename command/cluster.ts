@@ -1,4 +1,4 @@
-import { spawnSync } from 'node:child_process';
+import { spawnSync, type SpawnSyncReturns } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
 import { chmodSync, chownSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -33,11 +33,7 @@ export async function startCluster(
   mkdirSync(folder, { recursive: true });
   if (asRoot) own(folder);
 
-  const run = (program: string, words: string[]) => {
-    const command = asRoot ? ['setpriv', '--reuid=postgres', '--regid=postgres', '--init-groups', '--'] : [];
-    const [first = '', ...rest] = [...command, join(programs, program), ...words];
-    return spawnSync(first, rest, { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'], cwd: '/' });
-  };
+  const run = runner(programs);
 
   if (!existsSync(join(data, 'PG_VERSION'))) {
     rmSync(data, { recursive: true, force: true });
@@ -91,6 +87,25 @@ export async function startCluster(
     },
     stop: () => void run('pg_ctl', ['-D', data, '-m', 'fast', '-w', 'stop']),
   };
+}
+
+/** Runs one of PostgreSQL's programs, as the user postgres where we are root. */
+function runner(programs: string): (program: string, words: string[]) => SpawnSyncReturns<string> {
+  const asRoot = process.getuid?.() === 0;
+  return (program, words) => {
+    const command = asRoot ? ['setpriv', '--reuid=postgres', '--regid=postgres', '--init-groups', '--'] : [];
+    const [first = '', ...rest] = [...command, join(programs, program), ...words];
+    return spawnSync(first, rest, { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'], cwd: '/' });
+  };
+}
+
+/** Stops a cluster that a killed command left running in a folder. */
+export function stopLeftCluster(wanted: string): void {
+  for (const folder of clusterFolders(wanted)) {
+    const data = join(folder, 'data');
+    if (existsSync(join(data, 'postmaster.pid')))
+      runner(requirePostgres())('pg_ctl', ['-D', data, '-m', 'fast', '-w', 'stop']);
+  }
 }
 
 function own(path: string): void {

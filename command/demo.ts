@@ -15,6 +15,7 @@ import { migrateQueue } from '../server/run/worker.ts';
 import { verify } from '../server/verify/verify.ts';
 import { buildInterface } from './build.ts';
 import { clusterFolders, startCluster, type Cluster } from './cluster.ts';
+import { endLeftovers, recordProcesses } from './leftovers.ts';
 import { sayProgress } from './importCommand.ts';
 import { openAlmanac } from './open.ts';
 import { Parts } from './parts.ts';
@@ -29,13 +30,15 @@ export async function demo(options: { fresh?: boolean; port: string }): Promise<
   const port = Number(options.port);
   if (!Number.isInteger(port) || port < 1 || port > 65_000)
     throw new PlainFailure('Give a port from 1 to 65000.');
+  const ports = { web: port, gateway: port + 1, smtp: port + 2, database: port + 3 };
+  await endLeftovers();
+  for (const [part, number] of Object.entries(ports)) await requireFree(number, part, options.port);
+  // Only now: a demo that is running would have kept its ports, and keeps its data.
   if (options.fresh)
     for (const folder of [DEMO_FOLDER, ...clusterFolders(join(DEMO_FOLDER, 'postgres'))]) {
       rmSync(folder, { recursive: true, force: true });
     }
   mkdirSync(DEMO_FOLDER, { recursive: true });
-  const ports = { web: port, gateway: port + 1, smtp: port + 2, database: port + 3 };
-  for (const [part, number] of Object.entries(ports)) await requireFree(number, part, options.port);
 
   const parts = new Parts();
   let cluster: Cluster | null = null;
@@ -70,6 +73,7 @@ export async function demo(options: { fresh?: boolean; port: string }): Promise<
       parts.start('gateway stand-in', ['standins/gateway/main.ts'], environment, 'gateway stand-in on port'),
       parts.start('mail stand-in', ['standins/mail/main.ts'], environment, 'mail stand-in on port'),
     ]);
+    recordProcesses(parts.processes());
     const almanac = await openAlmanac();
     await migrate(almanac.db.sequelize);
     await migrateQueue(almanac.config.DATABASE_URL);
@@ -79,6 +83,8 @@ export async function demo(options: { fresh?: boolean; port: string }): Promise<
       parts.start('server', ['command/main.ts', 'serve'], environment, 'serving on'),
       parts.start('worker', ['command/main.ts', 'worker'], environment, 'worker at work'),
     ]);
+
+    recordProcesses(parts.processes());
 
     const business = await Business.findOne({ rejectOnEmpty: true });
     const { practice } = file;

@@ -36,6 +36,11 @@ program
   .action(async (file: string) => (await import('./setupCommand.ts')).setupCommand(file));
 
 program
+  .command('sign-in')
+  .description('print a one-time link by which the owner signs in')
+  .action(async () => (await import('./signInCommand.ts')).signInCommand());
+
+program
   .command('serve')
   .description('the web server, configured by the environment')
   .action(async () => (await import('./serveCommand.ts')).serveCommand());

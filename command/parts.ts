@@ -15,6 +15,11 @@ export class Parts {
     this.died = tell;
   }
 
+  /** The process numbers of the parts that run. */
+  processes(): number[] {
+    return [...this.children.values()].flatMap(({ pid }) => (pid === undefined ? [] : [pid]));
+  }
+
   isStopping(): boolean {
     return this.stopping;
   }

@@ -30,10 +30,12 @@ const EnrolPage = page(() => import('./areas/subscriptions/EnrolPage.tsx'), 'Enr
 const CasesPage = page(() => import('./areas/recovery/CasesPage.tsx'), 'CasesPage');
 const LetterbookPage = page(() => import('./areas/notices/LetterbookPage.tsx'), 'LetterbookPage');
 const OwnPage = page(() => import('./areas/own/OwnPage.tsx'), 'OwnPage');
+const SignInByLink = page(() => import('./frame/SignInByLink.tsx'), 'SignInByLink');
 const NotFound = page(() => import('./frame/NotFound.tsx'), 'NotFound');
 
 const router = createBrowserRouter([
   { path: '/own/:token', element: <OwnPage /> },
+  { path: '/sign-in/:token', element: <SignInByLink /> },
   {
     element: <Frame />,
     children: [

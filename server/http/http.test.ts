@@ -3,7 +3,7 @@ import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
 import type { Express } from 'express';
 import { World } from '../../testing/world.ts';
 import { makeApp } from './app.ts';
-import { ROLES, type Role } from './session.ts';
+import { beginSession, makeSignInToken, ROLES, type Role } from './session.ts';
 import type { RouteTable } from './route.ts';
 
 let world: World;
@@ -15,7 +15,6 @@ beforeAll(async () => {
   world = await World.begin(inject('databaseUrl'));
   ({ app, table } = makeApp(world.almanac, world.almanac.config, '/nowhere'));
   for (const role of ROLES) {
-    const { beginSession } = await import('./session.ts');
     let cookie = '';
     const response = { cookie: (name: string, value: string) => (cookie = `${name}=${value}`) };
     await beginSession(world.almanac.db, response as never, { role, name: role }, false);
@@ -83,6 +82,16 @@ test('faults come back as problems with a pointer to each field', async () => {
     '/rate/terms/interval',
     '/rate/terms/lines/0/price/amount',
   ]);
+});
+
+test('a sign-in link works once, and only a real one', async () => {
+  const token = await makeSignInToken(world.almanac.db);
+  const signIn = (given: string) => ask('post', '/api/session/link').send({ token: given });
+  expect((await signIn(`${token.slice(0, -1)}_`)).status).toBe(410);
+  const first = await signIn(token);
+  expect(first.status).toBe(201);
+  expect(first.headers['set-cookie']?.[0]).toMatch(/HttpOnly; SameSite=Strict/);
+  expect((await signIn(token)).status).toBe(410);
 });
 
 test('a webhook that is not signed by the gateway is refused', async () => {

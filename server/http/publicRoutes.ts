@@ -7,7 +7,7 @@ import { changeCardFromOwnPage, payFromOwnPage, readOwnPage } from '../customers
 import type { PublicGateway } from './operatorRoutes.ts';
 import { RefusedCommand } from './problem.ts';
 import type { Routes } from './route.ts';
-import { beginSession, endSession, personOf } from './session.ts';
+import { beginSession, endSession, personOf, takeSignInToken } from './session.ts';
 
 /** Strangers may ask so often in a minute; customers never come near it. */
 export function limitStrangers(most: number): RequestHandler {
@@ -39,6 +39,22 @@ export function publicRoutes(
     answer: async ({ response }) => {
       if (!settings.demo) throw new RefusedCommand(404, 'There is no such thing.');
       const person = { role: 'owner', name: 'Owner of the demo' } as const;
+      await beginSession(almanac.db, response, person, settings.secure);
+      return { person };
+    },
+  });
+  routes.add('post', '/api/session/link', {
+    may: 'anyone',
+    body: z.strictObject({ token: z.string().min(20).max(100) }),
+    answer: async ({ body, response }) => {
+      const good = await takeSignInToken(almanac.db, body.token);
+      if (!good) {
+        throw new RefusedCommand(
+          410,
+          'This sign-in link has been used or is too old. Print another: ./almanac sign-in',
+        );
+      }
+      const person = { role: 'owner', name: 'Owner' } as const;
       await beginSession(almanac.db, response, person, settings.secure);
       return { person };
     },

@@ -56,6 +56,27 @@ export async function beginSession(
   });
 }
 
+/** Makes a one-time way in for the owner, to be printed on the server's own terminal; good for an hour. */
+export async function makeSignInToken(db: Database): Promise<string> {
+  const token = randomBytes(32).toString('base64url');
+  await db.rows(
+    `insert into sign_in_links (token_hash, expires_at) values ($hash, now() + interval '1 hour')`,
+    {
+      hash: hashOf(token),
+    },
+  );
+  return token;
+}
+
+/** Takes a one-time token: true the first time while it is good, false ever after. */
+export async function takeSignInToken(db: Database, token: string): Promise<boolean> {
+  const taken = await db.row<{ good: boolean }>(
+    'delete from sign_in_links where token_hash = $hash returning expires_at > now() as good',
+    { hash: hashOf(token) },
+  );
+  return taken?.good ?? false;
+}
+
 export async function endSession(db: Database, request: Request, response: Response): Promise<void> {
   const token = cookieOf(request);
   if (token !== null) await db.rows('delete from sessions where token_hash = $hash', { hash: hashOf(token) });

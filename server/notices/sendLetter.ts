@@ -25,8 +25,10 @@ export async function sendLetter(almanac: Almanac, route: Transporter, letterId:
       lock: within.LOCK.UPDATE,
       skipLocked: true,
     });
-    // Sent already, or just being sent by another worker.
-    if (letter) await sendQueued(almanac, route, letter, within);
+    if (letter) return sendQueued(almanac, route, letter, within);
+    const held = await Letter.findOne({ where: { id: letterId, state: 'queued' }, transaction: within });
+    // A worker has it in hand, or died with it a moment ago: the queue looks again in a few seconds.
+    if (held) throw new Error(`Letter ${letterId} is in another worker's hand.`);
   });
 }
 

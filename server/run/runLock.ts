@@ -1,3 +1,4 @@
+import { setTimeout as pause } from 'node:timers/promises';
 import { Client } from 'pg';
 import type { Database } from '../db/database.ts';
 
@@ -7,16 +8,28 @@ const TURNING = 7_240_001;
 /**
  * Does the work while holding the right to turn days, or does nothing if another process holds it. The right
  * belongs to a connection, so that PostgreSQL takes it back by itself from a process that dies.
+ * @param patienceMs how long to ask for it again: PostgreSQL needs a moment to notice a death
  */
-export async function whileHolding(db: Database, work: () => Promise<void>): Promise<boolean> {
+export async function whileHolding(
+  db: Database,
+  work: () => Promise<void>,
+  patienceMs = 0,
+): Promise<boolean> {
   const client = new Client({ connectionString: db.url });
   await client.connect();
   client.on('error', () => undefined); // A lost connection shows itself in the work's own.
   try {
-    const taken = await client.query<{ taken: boolean }>('select pg_try_advisory_lock($1) as taken', [
-      TURNING,
-    ]);
-    if (!taken.rows[0]?.taken) return false;
+    const take = async () => {
+      const asked = await client.query<{ taken: boolean }>('select pg_try_advisory_lock($1) as taken', [
+        TURNING,
+      ]);
+      return asked.rows[0]?.taken ?? false;
+    };
+    const end = Date.now() + patienceMs;
+    while (!(await take())) {
+      if (Date.now() >= end) return false;
+      await pause(100);
+    }
     await work();
     return true;
   } finally {

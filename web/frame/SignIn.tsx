@@ -28,7 +28,7 @@ export function SignIn() {
           ever charged twice; nobody lapses in silence.
         </Text>
         {data?.demo === false && (
-          <Text>Use the sign-in link that the server printed when it was set up.</Text>
+          <Text>On the server’s terminal, ./almanac sign-in prints a link that signs the owner in.</Text>
         )}
         {data?.demo && (
           <Button colorPalette="kelp" onClick={signIn}>

@@ -24,6 +24,11 @@ export const up: Migration['up'] = async (sql) => {
       expires_at timestamptz not null
     );
 
+    create table sign_in_links (
+      token_hash bytea primary key,
+      expires_at timestamptz not null
+    );
+
     create table plans (
       id bigint generated always as identity primary key,
       key text not null unique,
