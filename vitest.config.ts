@@ -4,11 +4,16 @@ export default defineConfig({
   test: {
     maxWorkers: 2,
     projects: [
-      { test: { name: 'core', include: ['core/**/*.test.ts', 'command/**/*.test.ts'] } },
+      {
+        test: {
+          name: 'core',
+          include: ['core/**/*.test.ts', 'command/**/*.test.ts', 'standins/**/*.test.ts'],
+        },
+      },
       {
         test: {
           name: 'server',
-          include: ['server/**/*.test.ts', 'standins/**/*.test.ts'],
+          include: ['server/**/*.test.ts'],
           globalSetup: ['testing/clusterSetup.ts'],
           testTimeout: 120_000,
           hookTimeout: 60_000,
