@@ -94,6 +94,36 @@ test('a sign-in link works once, and only a real one', async () => {
   expect((await signIn(token)).status).toBe(410);
 });
 
+test.each([
+  ['a page to turn to that lies ages ahead', 'post', '/api/turns', { to: '2199-01-01' }, 422],
+  ['a page that has been turned', 'post', '/api/turns', { to: '2026-12-31' }, 422],
+  ['a day of no year of ours', 'get', '/api/days/9999-12-31', {}, 422],
+  ['a rail that ends before it starts', 'get', '/api/rail?from=2027-02-01&to=2027-01-01', {}, 200],
+  ['a character that no text can hold', 'get', '/api/customers?search=%00', {}, 422],
+  ['an identity that is none', 'get', '/api/subscriptions/1%20or%201', {}, 404],
+  ['a page of a list beyond the last', 'get', '/api/letters?page=99999', {}, 200],
+  [
+    'a price too large for the books',
+    'post',
+    '/api/plans',
+    {
+      name: 'Vast',
+      rate: {
+        name: 'Vast',
+        terms: {
+          currency: 'GBP',
+          interval: 'P1M',
+          lines: [{ price: { scheme: 'flat', amount: '99999999999999.00' } }],
+        },
+      },
+    },
+    422,
+  ],
+] as const)('%s is answered, not crashed on', async (_, method, path, body, expected) => {
+  const asked = ask(method, path, 'owner');
+  expect((await (method === 'post' ? asked.send(body) : asked)).status).toBe(expected);
+});
+
 test('a webhook that is not signed by the gateway is refused', async () => {
   const { status } = await request(app)
     .post('/hooks/gateway')

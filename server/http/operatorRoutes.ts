@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { toDay } from '../../core/dates/day.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
@@ -22,7 +23,11 @@ import { listQuery } from './list.ts';
 import { RefusedCommand } from './problem.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
 
-const day = z.iso.date('Give a date as YYYY-MM-DD.');
+const day = z.iso
+  .date('Give a date as YYYY-MM-DD.')
+  .refine((date) => date > '1999-12-31' && date < '2200-01-01', 'Give a day of the years 2000 to 2199.');
+/** Pages are turned at most so many days in one go. */
+const MOST_DAYS = 800;
 const ofCustomer = listQuery.extend({
   customerId: z
     .string()
@@ -49,6 +54,9 @@ export function operatorRoutes(routes: Routes, almanac: Almanac, gateway: Public
         throw new RefusedCommand(409, 'Pages turn by themselves: this business runs by the clock.');
       if (body.to <= business.businessDate) {
         throw new RefusedCommand(422, `Choose a day after ${business.businessDate}.`, '/to');
+      }
+      if (toDay(body.to) - toDay(business.businessDate) > MOST_DAYS) {
+        throw new RefusedCommand(422, `Turn at most ${MOST_DAYS} days in one go.`, '/to');
       }
       await askForTurn(almanac, body.to);
       return readBusiness(almanac, gateway);

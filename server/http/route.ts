@@ -52,6 +52,13 @@ export class Routes {
       const params = request.params as Record<string, string>;
       if ('id' in params && !/^\d{1,18}$/.test(params.id ?? ''))
         return sendProblem(response, 404, 'There is no such thing.');
+      if (holdsNul([request.body, request.query, params])) {
+        return sendProblem(
+          response,
+          422,
+          'A text holds a character that cannot be stored (NUL). Take it out.',
+        );
+      }
       const query = (options.query ?? z.unknown()).parse(request.query) as z.output<Query>;
       const body = (options.body ?? z.unknown()).parse(request.body) as z.output<Body>;
       const answered = await answer({ params, query, body, request, response });
@@ -59,4 +66,9 @@ export class Routes {
       response.status(method === 'post' ? 201 : 200).json(answered ?? {});
     });
   }
+}
+
+/** Whether any text in a message holds the character U+0000, which PostgreSQL stores in no text. */
+function holdsNul(message: unknown): boolean {
+  return JSON.stringify(message ?? null).includes('\\u0000');
 }

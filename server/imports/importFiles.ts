@@ -1,7 +1,5 @@
 import pMap from 'p-map';
 import type { Transaction } from 'sequelize';
-import { checkTerms } from '../../core/terms/check.ts';
-import type { Terms } from '../../core/terms/schema.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { Customer } from '../customers/Customer.ts';
@@ -9,7 +7,7 @@ import { replaceMethod } from '../customers/replaceMethod.ts';
 import type { CardFacts } from '../gateways/port.ts';
 import { Plan } from '../plans/Plan.ts';
 import { Rate } from '../plans/Rate.ts';
-import { faultsOfRate, termsFromRate, type RateTerms } from '../plans/rateTerms.ts';
+import { faultsOfRate, faultsOfTerms, termsFromRate, type RateTerms } from '../plans/rateTerms.ts';
 import { enrol } from '../subscriptions/enrol.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { readCustomers, type CustomerRow, type Problem } from './customerFile.ts';
@@ -50,6 +48,11 @@ export async function importFiles(
   const planFiles: PlanFile[] = [];
   const rows: { file: string; row: CustomerRow }[] = [];
   for (const file of files) {
+    if (file.text.includes('\0')) {
+      const line = file.text.slice(0, file.text.indexOf('\0')).split('\n').length;
+      problems.push({ file: file.name, line, says: 'There is a character here that no text holds (NUL).' });
+      continue;
+    }
     if (file.name.endsWith('.json')) {
       const plans = readPlans(file, problems);
       if (plans) planFiles.push(plans);
@@ -197,9 +200,9 @@ async function addRow(
     );
   }
   const quantity = row.quantity === '' ? undefined : Number(row.quantity);
-  const checked = checkTerms(termsFromRate(rate.terms, { starts: row.starts, quantity }));
-  if (!checked.ok) return tell(checked.faults.map((fault) => `${fault.pointer}: ${fault.detail}`).join('; '));
-  const terms: Terms = checked.terms;
+  const terms = termsFromRate(rate.terms, { starts: row.starts, quantity });
+  const faults = faultsOfTerms(terms);
+  if (faults.length > 0) return tell(faults.map((fault) => `${fault.pointer}: ${fault.detail}`).join('; '));
   await enrol(
     { reference, customerId: customer.id, rateId: rate.id, terms, enrolledOn: businessDate },
     within,

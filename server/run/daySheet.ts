@@ -86,7 +86,7 @@ function sayNext(state: string | null, nextRungOn: string | null, wrote: boolean
 export async function readRail(almanac: Almanac, from: string, to: string): Promise<RailDay[]> {
   const today = await businessDateOf(almanac);
   const first = toDay(from);
-  const last = Math.min(toDay(to), first + 200);
+  const last = Math.max(first, Math.min(toDay(to), first + 200));
   const until = formatDay(last);
   const [moved, planned] = await Promise.all([
     almanac.db.rows<{ date: string; currency: string; collected: number; declined: number; sum: string }>(

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { z } from 'zod';
 import { requireTerms } from '../../core/terms/check.ts';
+import { RefusedTerms } from '../../core/terms/fault.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { Customer } from '../customers/Customer.ts';
@@ -9,7 +10,7 @@ import { GatewayAway } from '../gateways/port.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { currentMethod } from '../payments/currentMethod.ts';
 import { Rate } from '../plans/Rate.ts';
-import { termsFromRate } from '../plans/rateTerms.ts';
+import { faultsOfTerms, termsFromRate } from '../plans/rateTerms.ts';
 import { enrol } from './enrol.ts';
 import type { enrolmentSchema } from './messages.ts';
 
@@ -33,7 +34,10 @@ export async function enrolCustomer(
   return almanac.db.transaction(async (within) => {
     const rate = await Rate.findByPk(wanted.rateId, { transaction: within });
     if (!rate) throw new RefusedCommand(422, 'Choose a plan and a rate.', '/rateId');
-    const terms = requireTerms(termsFromRate(rate.terms, wanted));
+    const chosen = termsFromRate(rate.terms, wanted);
+    const faults = faultsOfTerms(chosen);
+    if (faults.length > 0) throw new RefusedTerms(faults);
+    const terms = requireTerms(chosen);
     const { customer: who } = wanted;
     const customer =
       'id' in who
