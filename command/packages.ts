@@ -1,4 +1,4 @@
-import { execFileSync, spawnSync } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import { existsSync, readdirSync } from 'node:fs';
 import { PlainFailure } from './sayAndExit.ts';
 
@@ -39,15 +39,5 @@ function install(name: string, what: string): void {
     throw new PlainFailure(
       `${what} is missing and could not be installed (apt-get install ${name}: ${why}).`,
     );
-  }
-}
-
-/** Whether a program can be found. */
-export function hasProgram(name: string): boolean {
-  try {
-    execFileSync('which', [name], { stdio: 'ignore' });
-    return true;
-  } catch {
-    return false;
   }
 }

@@ -19,11 +19,6 @@ export function parseDuration(text: string): Duration | null {
   return { count: Number(match[1]), unit: match[2] as Duration['unit'] };
 }
 
-/** Writes a duration in ISO 8601. */
-export function formatDuration(duration: Duration): string {
-  return `P${duration.count}${duration.unit}`;
-}
-
 /** The duration in months where it is one of months or years, else null. */
 export function monthsOf(duration: Duration): number | null {
   if (duration.unit === 'M') return duration.count;

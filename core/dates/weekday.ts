@@ -3,7 +3,6 @@ import { daysInMonth, firstOfMonth, type MonthIndex } from './month.ts';
 
 /** The days of the week in the order of ISO 8601. */
 export const WEEKDAYS = ['mon', 'tue', 'wed', 'thu', 'fri', 'sat', 'sun'] as const;
-export type Weekday = (typeof WEEKDAYS)[number];
 
 /** The place of a day in its week: 0 is Monday, 6 is Sunday. Day 0, 1 January 1970, was a Thursday. */
 export function weekdayIndex(day: Day): number {

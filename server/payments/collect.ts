@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto';
 import type { Transaction } from 'sequelize';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { NO_METHOD } from '../../core/recovery/declineCodes.ts';
@@ -165,9 +164,4 @@ async function triedTooOften(
     within,
   );
   return (row?.tried ?? 0) >= MOST_ATTEMPTS.attempts;
-}
-
-/** An occasion of its own, for a payment that somebody asks for by hand. */
-export function byHand(requestKey: string = randomUUID()): string {
-  return `by hand ${requestKey}`;
 }
