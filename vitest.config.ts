@@ -8,6 +8,7 @@ export default defineConfig({
         test: {
           name: 'core',
           include: ['core/**/*.test.ts', 'command/**/*.test.ts', 'standins/**/*.test.ts'],
+          testTimeout: 120_000,
         },
       },
       {

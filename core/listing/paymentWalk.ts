@@ -18,8 +18,6 @@ import { moneyOf } from './moneyOf.ts';
 /** Where a walk stands between two payments: plain JSON data, to be stored and resumed from. */
 export interface WalkPosition {
   readonly timetable: TimetablePosition | null;
-  /** An event that has come but whose turn is after the once amounts before it. */
-  readonly waiting: TimetableEvent | null;
   /** Whose lines are in force: −1 the terms', otherwise those of this change. */
   readonly linesOf: number;
   /** Full prices, and stub or period payments, since those lines came. */
@@ -58,7 +56,9 @@ interface Carried {
  */
 export class PaymentWalk {
   private readonly timetable: Timetable | null;
-  private waiting: TimetableEvent | null;
+  /** An event that has come but whose turn is after the once amounts before it, and the place before it came. */
+  private waiting: TimetableEvent | null = null;
+  private beforeWaiting: TimetablePosition | null = null;
   private linesOf: number;
   private lines: readonly CompiledLine[];
   private fullSinceLines: number;
@@ -77,7 +77,6 @@ export class PaymentWalk {
   ) {
     const { recurring } = terms;
     this.timetable = recurring && new Timetable(recurring, terms.starts, copyOf(position?.timetable));
-    this.waiting = position?.waiting ?? null;
     this.linesOf = position?.linesOf ?? -1;
     this.lines = this.linesIn(this.linesOf);
     this.fullSinceLines = position?.fullSinceLines ?? 0;
@@ -89,11 +88,13 @@ export class PaymentWalk {
     this.carried = (position?.carried ?? []).map((line) => ({ ...line, amount: BigInt(line.amount) }));
   }
 
-  /** The place reached, to go on from later with the same (or longer) terms. */
+  /**
+   * The place reached, to go on from later with the same terms or with changes added to them that lie beyond the
+   * payments given so far. What waits has not been given, and is asked for again then.
+   */
   position(): WalkPosition {
     return {
-      timetable: this.timetable?.position() ?? null,
-      waiting: this.waiting,
+      timetable: (this.waiting === null ? this.timetable?.position() : this.beforeWaiting) ?? null,
       linesOf: this.linesOf,
       fullSinceLines: this.fullSinceLines,
       paymentsSinceLines: this.paymentsSinceLines,
@@ -108,9 +109,12 @@ export class PaymentWalk {
   /** The next payment, or null when there is none any more. */
   next(): Payment | null {
     for (;;) {
-      this.waiting ??= this.timetable?.next() ?? null;
-      const event = this.waiting;
       const once = this.upcomingOnce();
+      if (this.waiting === null && this.timetable !== null) {
+        if (once !== null) this.beforeWaiting = this.timetable.position();
+        this.waiting = this.timetable.next();
+      }
+      const event = this.waiting;
       if (once !== null && (event === null || once.date < event.from)) return this.onceAlone(once.date);
       if (event === null) return null;
       this.waiting = null;

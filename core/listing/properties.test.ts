@@ -133,6 +133,34 @@ describe('for any terms', () => {
       expect(stepped).toEqual(payments);
     }));
 
+  test('a change that is added beyond what was stepped over takes effect as if it had always been there', () =>
+    check((terms) => {
+      const changes = 'changes' in terms ? (terms.changes ?? []) : [];
+      const [only] = changes;
+      if (changes.length !== 1 || only === undefined) return;
+      const writer = new OutputWriter(2);
+      const stepped = [];
+      let step = nextPayment({ ...terms, changes: [] } as Terms);
+      let state: Parameters<typeof nextPayment>[1];
+      for (
+        ;
+        step !== null && formatDay(step.payment.from) < only.date;
+        step = nextPayment({ ...terms, changes: [] } as Terms, state)
+      ) {
+        stepped.push(writer.write(step.payment));
+        state = step.after;
+      }
+      for (
+        step = nextPayment(terms, state);
+        step !== null && stepped.length < COUNT;
+        step = nextPayment(terms, step.after)
+      ) {
+        stepped.push(writer.write(step.payment));
+      }
+      const { payments } = listPayments(terms, { count: COUNT });
+      expect(stepped.slice(0, payments.length)).toEqual(payments);
+    }, 800));
+
   test('a horizon cuts the listing and never changes what is before it', () =>
     check((terms) => {
       const whole = listPayments(terms, { count: COUNT });
