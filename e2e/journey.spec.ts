@@ -182,6 +182,8 @@ test('a plan, an enrolment, a failed card, and its recovery by staff and by the 
     await expect(page.getByText('Declined: not enough money in the account')).toHaveCount(4);
     await page.goto(home);
     await expect(page.getByText('Lapsed with £14.50 open.')).toBeVisible();
+    await page.getByRole('button', { name: 'Seen to: Dorrit Dunnock' }).click();
+    await expect(page.getByText('Lapsed with £14.50 open.')).toBeHidden();
   });
 
   await test.step('the keyboard reaches everything', async () => {

@@ -13,6 +13,7 @@ import { listCases } from '../recovery/cases.ts';
 import { takeNewMethod } from '../recovery/newMethod.ts';
 import { readDaySheet, readRail } from '../run/daySheet.ts';
 import { turnSchema, type BusinessView } from '../run/messages.ts';
+import { markSeenTo } from '../run/needs.ts';
 import { PageTurn } from '../run/PageTurn.ts';
 import { askForTurn } from '../run/turnPages.ts';
 import { enrolCustomer } from '../subscriptions/enrolCustomer.ts';
@@ -70,6 +71,14 @@ export function operatorRoutes(routes: Routes, almanac: Almanac, gateway: Public
   routes.add('get', '/api/days/:date', {
     may,
     answer: ({ params }) => readDaySheet(almanac, day.parse(params.date)),
+  });
+
+  routes.add('post', '/api/needs/:id/seen', {
+    may: WRITERS,
+    answer: async ({ params }) => {
+      const seen = await markSeenTo(almanac, params.id ?? '', await businessDateOf(almanac));
+      if (!seen) throw new RefusedCommand(404, 'That is off the day sheet already.');
+    },
   });
 
   routes.add('get', '/api/plans', {

@@ -9,7 +9,7 @@ import { linkForCase } from '../customers/link.ts';
 import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
 import type { LetterEvent } from '../notices/templates.ts';
 import { collectInvoice } from '../payments/collect.ts';
-import { raiseNeed } from '../run/needs.ts';
+import { raiseNeed, settleNeeds } from '../run/needs.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { Ladder } from './Ladder.ts';
 import { RecoveryCase } from './RecoveryCase.ts';
@@ -193,8 +193,9 @@ async function takeFinalAction(
       businessDate,
       within,
     );
+    await settleNeeds(almanac, within, `case:${id}`, businessDate);
     await raiseNeed(almanac, within, {
-      onceKey: `case:${id}`,
+      onceKey: `lapsed:${id}`,
       arose: businessDate,
       kind: 'lapsed',
       says: `Lapsed with ${owed} open. All retries failed and the customer did not answer.`,

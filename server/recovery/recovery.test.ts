@@ -77,6 +77,14 @@ describe('the default ladder', () => {
     const [, id = ''] = ids;
     expect(await attemptsOf(id)).toHaveLength(1);
     expect(await lettersOf(id)).toHaveLength(5);
+    const needs = await world.almanac.db.rows<{ kind: string; open: boolean }>(
+      'select kind, settled_on is null as open from needs where subscription_id = $id order by id',
+      { id },
+    );
+    expect(needs).toEqual([
+      { kind: 'card to be replaced', open: false },
+      { kind: 'lapsed', open: true },
+    ]);
   });
 
   test('money that comes on a rung closes the case and cancels the rest', async () => {

@@ -27,6 +27,15 @@ export async function raiseNeed(
   );
 }
 
+/** Takes one off by hand: somebody has seen to it. Gives whether there was one to take off. */
+export async function markSeenTo(almanac: Almanac, id: string, businessDate: string): Promise<boolean> {
+  const seen = await almanac.db.row(
+    'update needs set settled_on = $businessDate where id = $id and settled_on is null returning id',
+    { id, businessDate },
+  );
+  return seen !== null;
+}
+
 /** Takes it off again, on the day it was seen to. */
 export async function settleNeeds(
   almanac: Almanac,

@@ -1,10 +1,11 @@
-import { Box, Grid, Heading, Link as TextLink, Table, Text } from '@chakra-ui/react';
+import { Box, Button, Grid, Heading, Link as TextLink, Table, Text } from '@chakra-ui/react';
 import type { ReactNode } from 'react';
 import { Link, useParams } from 'react-router';
+import { useSWRConfig } from 'swr';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate } from '../../../core/words/date.ts';
 import type { DaySheet, SheetMovement } from '../../../server/run/messages.ts';
-import { withQuery } from '../../api/client.ts';
+import { post, Problem, withQuery } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
@@ -76,6 +77,13 @@ export function DaySheetPage() {
 }
 
 function Needs({ needs }: { readonly needs: DaySheet['needs'] }) {
+  const { mutate } = useSWRConfig();
+  const seen = async (id: string) => {
+    await post(`/api/needs/${id}/seen`).catch((error: unknown) => {
+      if (!(error instanceof Problem && error.status === 404)) throw error; // somebody else was quicker
+    });
+    await mutate((key) => typeof key === 'string' && key.startsWith('/api/days'));
+  };
   return (
     <Box
       as="section"
@@ -95,7 +103,7 @@ function Needs({ needs }: { readonly needs: DaySheet['needs'] }) {
       {needs.map((need) => (
         <Grid
           key={need.id}
-          templateColumns="170px 1fr auto"
+          templateColumns="160px 1fr auto auto"
           gap="4"
           py="1.5"
           borderTopWidth="1px"
@@ -116,6 +124,14 @@ function Needs({ needs }: { readonly needs: DaySheet['needs'] }) {
               <Link to={`/customers/${need.customerId ?? ''}`}>Look at it</Link>
             )}
           </TextLink>
+          <Button
+            size="2xs"
+            variant="outline"
+            aria-label={`Seen to: ${need.customer ?? 'the business'}`}
+            onClick={() => seen(need.id)}
+          >
+            Seen to
+          </Button>
         </Grid>
       ))}
     </Box>
