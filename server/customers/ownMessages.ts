@@ -1,3 +1,4 @@
+import type { Debt } from '../recovery/messages.ts';
 import type { Thread } from '../../core/thread/thread.ts';
 
 export interface OwnPage {
@@ -12,13 +13,7 @@ export interface OwnPage {
   readonly readOnly: boolean;
   readonly thread: Thread;
   readonly businessDate: string;
-  readonly debts: readonly {
-    readonly number: string;
-    readonly dueOn: string;
-    readonly periodFrom: string;
-    readonly periodTo: string;
-    readonly owed: string;
-  }[];
+  readonly debts: readonly Debt[];
   readonly coming: readonly { readonly dueOn: string; readonly due: string }[];
   readonly paid: readonly { readonly number: string; readonly dueOn: string; readonly total: string }[];
 }

@@ -2,7 +2,7 @@ import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { RefusedCommand } from '../http/problem.ts';
-import { collectDebts, takeNewMethod } from '../recovery/newMethod.ts';
+import { collectDebts, debtsOf, takeNewMethod } from '../recovery/newMethod.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { readSubscription } from '../subscriptions/subscriptions.ts';
 import { Customer } from './Customer.ts';
@@ -35,8 +35,7 @@ export async function readOwnPage(almanac: Almanac, token: string): Promise<OwnP
     Customer.findByPk(link.customerId, { rejectOnEmpty: true }),
     readSubscription(almanac, link.subscriptionId),
   ]);
-  const open_ = subscription.invoices.filter(({ state }) => state === 'open' || state === 'part-paid');
-  const owing = open_.filter(({ dueOn, attempts }) => attempts.length > 0 || dueOn <= business.businessDate);
+  const debts = await debtsOf(almanac, link.customerId, business.businessDate);
   return {
     business: business.name,
     writeTo: business.senderAddress,
@@ -49,13 +48,7 @@ export async function readOwnPage(almanac: Almanac, token: string): Promise<OwnP
     readOnly,
     thread: subscription.thread,
     businessDate: business.businessDate,
-    debts: owing.map(({ number, dueOn, owed, periodFrom, periodTo }) => ({
-      number,
-      dueOn,
-      periodFrom,
-      periodTo,
-      owed,
-    })),
+    debts,
     coming: subscription.coming.slice(0, 3),
     paid: subscription.invoices
       .filter(({ state }) => state === 'paid')

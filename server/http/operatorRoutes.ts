@@ -10,7 +10,7 @@ import { listLetters, readLetter } from '../notices/letterbook.ts';
 import { newPlanSchema } from '../plans/messages.ts';
 import { listPlans, makePlan, readPlan } from '../plans/plans.ts';
 import { listCases } from '../recovery/cases.ts';
-import { takeNewMethod } from '../recovery/newMethod.ts';
+import { debtsOf, takeNewMethod } from '../recovery/newMethod.ts';
 import { readDaySheet, readRail } from '../run/daySheet.ts';
 import { turnSchema, type BusinessView } from '../run/messages.ts';
 import { markSeenTo } from '../run/needs.ts';
@@ -105,6 +105,10 @@ export function operatorRoutes(routes: Routes, almanac: Almanac, gateway: Public
       if (!found) throw new RefusedCommand(404, 'There is no such customer.');
       return found;
     },
+  });
+  routes.add('get', '/api/customers/:id/debts', {
+    may,
+    answer: async ({ params }) => debtsOf(almanac, params.id ?? '', await businessDateOf(almanac)),
   });
   routes.add('post', '/api/customers/:id/card', {
     may: WRITERS,

@@ -20,3 +20,13 @@ export interface CaseRow {
   readonly says: string;
   readonly steps: readonly CaseStep[];
 }
+
+/** A debt that is charged at once when a new card is given, or when the customer pays. */
+export interface Debt {
+  readonly id: string;
+  readonly number: string;
+  readonly dueOn: string;
+  /** Minor units of the currency. */
+  readonly owed: string;
+  readonly currency: string;
+}

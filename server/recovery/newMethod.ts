@@ -6,6 +6,7 @@ import { sayCard, writeAbout } from '../notices/occasions.ts';
 import { collectInvoice, type Collected } from '../payments/collect.ts';
 import type { Channel } from '../payments/channel.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
+import type { Debt } from './messages.ts';
 import { RefusedCommand } from '../http/problem.ts';
 
 export interface NewMethod {
@@ -69,6 +70,22 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
   return { card: sayCard(card), charged };
 }
 
+/**
+ * What a customer owes, of all subscriptions: every invoice of a case or left open past its day. This is what is
+ * shown before a card is taken or a payment made, and what is then charged.
+ */
+export function debtsOf(almanac: Almanac, customerId: string, businessDate: string): Promise<Debt[]> {
+  return almanac.db.rows<Debt>(
+    `select id, number::text as number, due_on as "dueOn", currency,
+       (total - credit_used - collected)::text as owed
+     from invoices
+     where customer_id = $customerId and state in ('open', 'part-paid')
+       and (case_id is not null or due_on < $businessDate)
+     order by due_on, id`,
+    { customerId, businessDate },
+  );
+}
+
 /** Charges what a customer owes to the card in use: every invoice of an open case or left open by a lapse. */
 export async function collectDebts(
   almanac: Almanac,
@@ -77,13 +94,7 @@ export async function collectDebts(
   businessDate: string,
   reason: 'new method' | 'by the customer',
 ): Promise<MethodTaken['charged']> {
-  const debts = await almanac.db.rows<{ id: string; number: string }>(
-    `select id, number from invoices
-     where customer_id = $customerId and state in ('open', 'part-paid')
-       and (case_id is not null or due_on < $businessDate)
-     order by due_on, id`,
-    { customerId: by.customerId, businessDate },
-  );
+  const debts = await debtsOf(almanac, by.customerId, businessDate);
   const charged: { invoice: string; outcome: Collected }[] = [];
   for (const { id, number } of debts) {
     const request = { invoiceId: id, reason, channel: by.channel, businessDate, occasion };

@@ -63,7 +63,11 @@ export async function threadsOf(
     sources.map((source) => {
       const closed = source.state === 'lapsed' || source.state === 'ended';
       const planned = plannedThread(source.terms, until, source.walk ?? undefined);
-      const happened = marks.get(source.id) ?? [];
+      const happened = (marks.get(source.id) ?? []).map((mark) =>
+        closed && mark.kind === 'planned'
+          ? { ...mark, says: `${sayDate(mark.date)}: invoiced and open, not charged any more` }
+          : mark,
+      );
       const end: ThreadMark[] =
         closed && source.closed_on
           ? [{ kind: 'end', date: source.closed_on, says: `${sayDate(source.closed_on)}: ${source.state}` }]

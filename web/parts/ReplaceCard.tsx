@@ -4,24 +4,21 @@ import { useSWRConfig } from 'swr';
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { MethodTaken } from '../../server/recovery/newMethod.ts';
+import type { Debt } from '../../server/recovery/messages.ts';
 import { post, Problem } from '../api/client.ts';
 import { tokenForCard } from '../api/gateway.ts';
+import { useAnswer } from '../api/hooks.ts';
 import { MarginHeading } from '../frame/PageAndMargin.tsx';
 import { useFrame } from '../frame/useFrame.ts';
 import { CardFields, entryOf, faultsOfCard, NO_CARD } from './CardFields.tsx';
 
 interface Props {
   readonly customerId: string;
-  readonly debts: readonly {
-    readonly number: string;
-    readonly dueOn: string;
-    readonly owed: string;
-    readonly currency: string;
-  }[];
 }
 
 /** Takes another card from a customer on the phone, and says first what will be charged to it at once. */
-export function ReplaceCard({ customerId, debts }: Props) {
+export function ReplaceCard({ customerId }: Props) {
+  const { data: debts = [] } = useAnswer<Debt[]>(`/api/customers/${customerId}/debts`);
   const { gateway, practice } = useFrame();
   const { mutate } = useSWRConfig();
   const [card, setCard] = useState(NO_CARD);

@@ -35,7 +35,7 @@ export function CustomerPage() {
           <Link to={`/enrol?customer=${id}`}>Enrol in another plan</Link>
         </Button>
       }
-      margin={<ReplaceCard customerId={id} debts={[]} />}
+      margin={<ReplaceCard customerId={id} />}
       marginLabel="The card"
     >
       <Text mb="4">

@@ -27,7 +27,7 @@ export function OwnPage() {
   }
   if (!own) return <Sheet business="">Loading …</Sheet>;
   const { from, to } = threadWindow(own.businessDate, 120, 75);
-  const owed = own.debts.reduce((sum, debt) => sum + BigInt(debt.owed), 0n);
+  const owed = sayDebts(own.debts);
   return (
     <Sheet business={own.business}>
       {own.readOnly && (
@@ -57,7 +57,7 @@ export function OwnPage() {
       </Box>
       {own.state === 'lapsed' && (
         <Text mb="3">
-          This subscription has stopped. {owed > 0n ? 'What is open can still be paid here.' : ''} To start
+          This subscription has stopped. {owed !== '' ? 'What is open can still be paid here.' : ''} To start
           again, write to {own.writeTo}.
         </Text>
       )}
@@ -91,7 +91,7 @@ export function OwnPage() {
   );
 }
 
-function Debts({ own, owed, path, onDone }: { own: Shown; owed: bigint; path: string; onDone: () => void }) {
+function Debts({ own, owed, path, onDone }: { own: Shown; owed: string; path: string; onDone: () => void }) {
   const [card, setCard] = useState(NO_CARD);
   const [faults, setFaults] = useState<{ number?: string; expires?: string }>({});
   const [busy, setBusy] = useState<'pay' | 'card' | null>(null);
@@ -133,13 +133,13 @@ function Debts({ own, owed, path, onDone }: { own: Shown; owed: bigint; path: st
       <Text role="status" color={says?.good ? 'collected' : 'declined'} fontWeight="600">
         {says?.text ?? ''}
       </Text>
-      {owed > 0n && (
-        <Part title={`Open: ${sayAmount(owed, own.currency)}`}>
+      {owed !== '' && (
+        <Part title={`Open: ${owed}`}>
           {own.debts.map((debt) => (
             <Line
               key={debt.number}
               left={`Invoice ${debt.number}, due ${sayDate(debt.dueOn)}`}
-              right={sayAmount(BigInt(debt.owed), own.currency)}
+              right={sayAmount(BigInt(debt.owed), debt.currency)}
             />
           ))}
           {canPay && (
@@ -151,12 +151,12 @@ function Debts({ own, owed, path, onDone }: { own: Shown; owed: bigint; path: st
               disabled={own.readOnly}
               onClick={pay}
             >
-              Pay {sayAmount(owed, own.currency)} now with {own.card?.says}
+              Pay {owed} now with {own.card?.says}
             </Button>
           )}
         </Part>
       )}
-      <Part title={owed > 0n ? 'Or pay with another card' : 'Your card'}>
+      <Part title={owed !== '' ? 'Or pay with another card' : 'Your card'}>
         {own.card && (
           <Text mb="3">
             Now: {own.card.says}, expires {own.card.expires}
@@ -171,17 +171,24 @@ function Debts({ own, owed, path, onDone }: { own: Shown; owed: bigint; path: st
         <Button
           mt="3"
           w="full"
-          variant={canPay && owed > 0n ? 'outline' : 'solid'}
+          variant={canPay && owed !== '' ? 'outline' : 'solid'}
           colorPalette="kelp"
           loading={busy === 'card'}
           disabled={own.readOnly}
           onClick={change}
         >
-          {owed > 0n ? `Change the card and pay ${sayAmount(owed, own.currency)}` : 'Change the card'}
+          {owed !== '' ? `Change the card and pay ${owed}` : 'Change the card'}
         </Button>
       </Part>
     </>
   );
+}
+
+/** The sum of some debts, one for each currency, or nothing where there is none. */
+function sayDebts(debts: OwnPageView['debts']): string {
+  const sums = new Map<string, bigint>();
+  for (const { currency, owed } of debts) sums.set(currency, (sums.get(currency) ?? 0n) + BigInt(owed));
+  return [...sums].map(([currency, sum]) => sayAmount(sum, currency)).join(' and ');
 }
 
 function sayCharged(charged: OwnPaid['charged'], kind: 'pay' | 'card'): { good: boolean; text: string } {

@@ -23,7 +23,6 @@ export function SubscriptionPage() {
   const [changing, setChanging] = useState(false);
   if (error) return <PageAndMargin title="There is no such subscription">{error.message}</PageAndMargin>;
   if (!one) return <PageAndMargin title="Subscription">Loading …</PageAndMargin>;
-  const open = one.invoices.filter(({ state }) => state === 'open' || state === 'part-paid');
   const needsCard = one.card === null || one.card.state !== 'usable';
   const { from, to } = windowOf(one, businessDate);
   return (
@@ -35,15 +34,7 @@ export function SubscriptionPage() {
         <>
           {(changing || (one.openCase !== null && needsCard)) && (
             <Box mb="6">
-              <ReplaceCard
-                customerId={one.customerId}
-                debts={open.map(({ number, dueOn, owed }) => ({
-                  number,
-                  dueOn,
-                  owed,
-                  currency: one.currency,
-                }))}
-              />
+              <ReplaceCard customerId={one.customerId} />
             </Box>
           )}
           <MarginHeading>To come</MarginHeading>
