@@ -7,7 +7,9 @@ import { toDay } from '../core/dates/day.ts';
 import { sayDate } from '../core/words/date.ts';
 import { beginBusiness } from '../server/business/beginBusiness.ts';
 import { Business } from '../server/business/Business.ts';
+import { DEMO_MARK } from '../server/config.ts';
 import { migrate } from '../server/db/migrate.ts';
+import { adoptGateway } from '../server/gateways/adopt.ts';
 import { importFiles } from '../server/imports/importFiles.ts';
 import { askForTurn } from '../server/run/turnPages.ts';
 import { PageTurn } from '../server/run/PageTurn.ts';
@@ -16,6 +18,7 @@ import { verify } from '../server/verify/verify.ts';
 import { buildInterface } from './build.ts';
 import { clusterFolders, startCluster, type Cluster } from './cluster.ts';
 import { endLeftovers, recordProcesses } from './leftovers.ts';
+import { demoSetup } from './demoSetup.ts';
 import { sayProgress } from './importCommand.ts';
 import { openAlmanac } from './open.ts';
 import { Parts } from './parts.ts';
@@ -79,6 +82,7 @@ export async function demo(options: { fresh?: boolean; port: string }): Promise<
     await migrateQueue(almanac.config.DATABASE_URL);
     const file = readBusiness(join(ROOT, 'demo', 'business.json'));
     await beginBusiness(almanac, file, new Date());
+    await adoptGateway(almanac, almanac.config.GATEWAY_SECRET_KEY);
     await Promise.all([
       parts.start('server', ['command/main.ts', 'serve'], environment, 'serving on'),
       parts.start('worker', ['command/main.ts', 'worker'], environment, 'worker at work'),
@@ -100,6 +104,8 @@ export async function demo(options: { fresh?: boolean; port: string }): Promise<
         );
       }
       await turnTo(almanac, practice.turnTo);
+      say('its Setup');
+      await demoSetup(almanac);
       writeFileSync(join(DEMO_FOLDER, 'loaded'), '');
     }
 
@@ -168,7 +174,7 @@ function demoEnvironment(
     ? (JSON.parse(readFileSync(DEMO_ENVIRONMENT, 'utf8')) as Record<string, string>)
     : {};
   const secret = (name: string, make: () => string) => kept[name] ?? make();
-  const random = () => randomBytes(32).toString('base64url');
+  const random = () => `${DEMO_MARK}${randomBytes(32).toString('base64url')}`;
   const web = `http://127.0.0.1:${ports.web}`;
   return {
     DATABASE_URL: databaseUrl,
@@ -176,17 +182,13 @@ function demoEnvironment(
     GATEWAY_URL: `http://127.0.0.1:${ports.gateway}`,
     GATEWAY_SECRET_KEY: secret('GATEWAY_SECRET_KEY', random),
     GATEWAY_PUBLIC_KEY: secret('GATEWAY_PUBLIC_KEY', random),
-    GATEWAY_WEBHOOK_SECRET: secret(
-      'GATEWAY_WEBHOOK_SECRET',
-      () => `whsec_${randomBytes(32).toString('base64')}`,
-    ),
-    GATEWAY_WEBHOOK_URL: `${web}/hooks/gateway`,
     GATEWAY_FILE: join(DEMO_FOLDER, 'gateway', 'record.jsonl'),
     GATEWAY_PORT: String(ports.gateway),
     GATEWAY_TIMEOUT_MS: '1500',
     MAIL_FOLDER: join(DEMO_FOLDER, 'mail'),
     MAIL_PORT: String(ports.smtp),
     ALMANAC_SECRET: secret('ALMANAC_SECRET', random),
+    ALMANAC_KEY: secret('ALMANAC_KEY', () => `${DEMO_MARK}${randomBytes(32).toString('base64')}`),
     ALMANAC_URL: web,
     ALMANAC_DEMO: 'true',
     PORT: String(ports.web),

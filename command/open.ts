@@ -1,6 +1,6 @@
 import { readConfig, type Config } from '../server/config.ts';
 import { Database } from '../server/db/database.ts';
-import { StandInGateway } from '../server/gateways/standInGateway.ts';
+import { Gateways } from '../server/gateways/Gateways.ts';
 import type { Almanac } from '../server/almanac.ts';
 import { environment } from './settings.ts';
 import { PlainFailure } from './sayAndExit.ts';
@@ -17,5 +17,5 @@ export async function openAlmanac(connections = 10): Promise<Almanac & { readonl
       `The database at ${host} cannot be reached: ${(error as Error).message}. Is it running?`,
     );
   }
-  return { db, config, gateway: new StandInGateway(config) };
+  return { db, config, gateways: new Gateways(config) };
 }

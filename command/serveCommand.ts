@@ -1,5 +1,7 @@
 import { join } from 'node:path';
 import { makeApp } from '../server/http/app.ts';
+import { adoptGateway } from '../server/gateways/adopt.ts';
+import { linkForFirstOwner } from './signInCommand.ts';
 import { openAlmanac } from './open.ts';
 import { PlainFailure } from './sayAndExit.ts';
 import { ROOT } from './settings.ts';
@@ -8,11 +10,14 @@ import { ROOT } from './settings.ts';
 export async function serveCommand(): Promise<void> {
   const almanac = await openAlmanac(20);
   const { config } = almanac;
+  await adoptGateway(almanac, config.GATEWAY_SECRET_KEY);
   const { app } = makeApp(almanac, config, join(ROOT, 'dist', 'web'));
+  const ownerLink = config.ALMANAC_DEMO ? null : await linkForFirstOwner(almanac);
   await new Promise<void>((resolve, reject) => {
     const server = app.listen(config.PORT, config.HOST, (error?: Error) => {
       if (error) return reject(portTaken(error, config.PORT));
       console.log(`serving on ${config.HOST}:${config.PORT}`);
+      if (ownerLink !== null) console.log(ownerLink);
       const stop = () => server.close(() => resolve());
       process.once('SIGINT', stop);
       process.once('SIGTERM', stop);

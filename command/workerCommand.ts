@@ -4,7 +4,7 @@ import { openAlmanac } from './open.ts';
 /** `almanac worker`: works until it is told to stop, and then finishes what is in hand. */
 export async function workerCommand(): Promise<void> {
   const almanac = await openAlmanac(20);
-  const runner = await startWorker(almanac, { smtpUrl: almanac.config.SMTP_URL });
+  const runner = await startWorker(almanac);
   console.log('worker at work');
   const stop = () => void runner.stop();
   process.once('SIGINT', stop);

@@ -13,7 +13,8 @@ import { Business } from '../server/business/Business.ts';
 import { readConfig, type Config } from '../server/config.ts';
 import { Database } from '../server/db/database.ts';
 import { migrate } from '../server/db/migrate.ts';
-import { StandInGateway } from '../server/gateways/standInGateway.ts';
+import { connectByKey } from '../server/gateways/connect.ts';
+import { Gateways } from '../server/gateways/Gateways.ts';
 import { importFiles } from '../server/imports/importFiles.ts';
 import { turnDay } from '../server/run/turnDay.ts';
 import { migrateQueue } from '../server/run/worker.ts';
@@ -53,14 +54,13 @@ export class World {
       GATEWAY_URL: `http://127.0.0.1:${gateway}`,
       GATEWAY_SECRET_KEY: 'secret-key-of-the-test-gateway',
       GATEWAY_PUBLIC_KEY: 'public-key-of-the-test-gateway',
-      GATEWAY_WEBHOOK_SECRET: `whsec_${Buffer.from('a webhook secret of the tests').toString('base64')}`,
-      GATEWAY_WEBHOOK_URL: `http://127.0.0.1:${web}/hooks/gateway`,
       GATEWAY_FILE: join(folder, 'gateway.jsonl'),
       GATEWAY_PORT: String(gateway),
       GATEWAY_TIMEOUT_MS: '400',
       MAIL_FOLDER: join(folder, 'mail'),
       MAIL_PORT: String(smtp),
       ALMANAC_SECRET: 'a secret of the tests that is long enough',
+      ALMANAC_KEY: Buffer.from('a key of 32 bytes for the tests!').toString('base64'),
       ALMANAC_URL: `http://127.0.0.1:${web}`,
       ALMANAC_DEMO: 'true',
       PORT: String(web),
@@ -76,7 +76,7 @@ export class World {
     const db = new Database(config.DATABASE_URL);
     await migrate(db.sequelize);
     await migrateQueue(config.DATABASE_URL);
-    const almanac = { db, config, gateway: new StandInGateway(config) };
+    const almanac = { db, config, gateways: new Gateways(config) };
     const file = {
       name: 'Fenmarsh Hives',
       homeCurrency: 'GBP',
@@ -86,6 +86,7 @@ export class World {
       practice: { startsOn: FIRST_DAY, turnTo: FIRST_DAY },
     };
     await beginBusiness(almanac, file, new Date(0));
+    await connectByKey(almanac, environment.GATEWAY_SECRET_KEY ?? '', 'environment');
     return new World(almanac, environment, parts, folder);
   }
 
@@ -109,7 +110,9 @@ export class World {
     { amount: bigint; state: string; code: string; idempotencyKey: string }[]
   > {
     const charges = [];
-    for await (const charge of this.almanac.gateway.charges()) charges.push(charge);
+    for (const account of await this.almanac.gateways.connected()) {
+      for await (const charge of this.almanac.gateways.of(account).charges()) charges.push(charge);
+    }
     return charges;
   }
 

@@ -9,7 +9,7 @@ import {
   type TimetablePosition,
   type TrialEvent,
 } from '../schedule/timetable.ts';
-import type { CompiledLine, CompiledOnce, CompiledTerms } from '../terms/compile.ts';
+import type { CompiledLine, CompiledOnce, CompiledTax, CompiledTerms } from '../terms/compile.ts';
 import { RefusedTerms } from '../terms/fault.ts';
 import { discountLines, type OpenLine } from './discountLines.ts';
 import type { Payment, PaymentKind, PaymentLine, PaymentMoney } from './payment.ts';
@@ -70,6 +70,7 @@ export class PaymentWalk {
   private carried: Carried[];
   /** The money of the last full period to which nothing one-time applied; the next such one is the same. */
   private steady: PaymentMoney | null = null;
+  private steadyTax: CompiledTax | null = null;
 
   constructor(
     private readonly terms: CompiledTerms,
@@ -145,7 +146,7 @@ export class PaymentWalk {
       'trial',
       event.from,
       event.to,
-      moneyOf(this.discounted([...lines, ...this.takeOnce(event.from)])),
+      this.moneyOn(event.from, this.discounted([...lines, ...this.takeOnce(event.from)])),
     );
   }
 
@@ -172,7 +173,7 @@ export class PaymentWalk {
     }
     this.carried = [];
     lines.push(...this.takeOnce(event.from));
-    return moneyOf(this.discounted(lines));
+    return this.moneyOn(event.from, this.discounted(lines));
   }
 
   /** What a line costs in a stretch: its first price, its list price, or a part of that (rules 3). */
@@ -189,7 +190,8 @@ export class PaymentWalk {
   private steadyMoney(event: StretchEvent): PaymentMoney | null {
     const onceToday = this.upcomingOnce()?.date === event.from;
     if (!event.full || this.setupWaits || this.carried.length > 0 || onceToday) return null;
-    if (this.steady !== null) return this.steady;
+    const tax = this.terms.taxOn?.(event.from) ?? null;
+    if (this.steady !== null && this.steadyTax === tax) return this.steady;
     const unsettled =
       this.lines.some(
         ({ intro, list, discounts }) =>
@@ -202,6 +204,7 @@ export class PaymentWalk {
       );
     if (unsettled) return null;
     this.steady = this.stretchMoney(event);
+    this.steadyTax = tax;
     return this.steady;
   }
 
@@ -238,7 +241,7 @@ export class PaymentWalk {
       const tax = this.linesIn(linesOf)[line]?.tax ?? null;
       return { role: 'settled', name, quantity: 1, amount, discount: 0n, tax };
     });
-    return this.pay('change', event.from, event.to, moneyOf(lines));
+    return this.pay('change', event.from, event.to, this.moneyOn(event.from, lines));
   }
 
   /**
@@ -255,7 +258,7 @@ export class PaymentWalk {
   }
 
   private onceAlone(date: Day): Payment {
-    return this.pay('once', date, date, moneyOf(this.discounted(this.takeOnce(date))));
+    return this.pay('once', date, date, this.moneyOn(date, this.discounted(this.takeOnce(date))));
   }
 
   private takeOnce(date: Day): OpenLine[] {
@@ -283,6 +286,14 @@ export class PaymentWalk {
 
   private plainLine(role: 'trial' | 'setup', name: string, amount: bigint): OpenLine {
     return { role, name, quantity: 1, amount, own: [], tax: this.terms.tax };
+  }
+
+  /** Sums lines with the tax of the day, where the terms leave it to the law. */
+  private moneyOn(day: Day, lines: readonly PaymentLine[]): PaymentMoney {
+    const { taxOn, tax } = this.terms;
+    if (taxOn === undefined) return moneyOf(lines);
+    const ofTheDay = taxOn(day);
+    return moneyOf(lines.map((line) => (line.tax === tax ? { ...line, tax: ofTheDay } : line)));
   }
 
   private discounted(lines: readonly OpenLine[]): PaymentLine[] {

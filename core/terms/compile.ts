@@ -31,10 +31,18 @@ export interface CompiledTerms {
   readonly once: readonly CompiledOnce[];
   readonly discounts: readonly CompiledDiscount[];
   readonly tax: CompiledTax | null;
+  /**
+   * Where the terms leave their tax to the law, the tax in force on the boundary of a payment. It takes the place of
+   * `tax`; lines with a tax of their own keep it.
+   */
+  readonly taxOn?: TaxOn | undefined;
   /** Days from a boundary to its due date. */
   readonly paymentTerm: number;
   readonly workingDays: WorkingDays | null;
 }
+
+/** The tax in force on a day; the same object for the same rate. */
+export type TaxOn = (day: Day) => CompiledTax | null;
 
 export interface CompiledRecurring {
   readonly lines: readonly CompiledLine[];
@@ -100,8 +108,11 @@ export interface CompiledChange {
 export const PERCENT_PLACES = 12;
 export const TAX_RATE_PLACES = 4;
 
-/** Makes checked terms ready to compute with. */
-export function compileTerms(terms: Terms): CompiledTerms {
+/**
+ * Makes checked terms ready to compute with.
+ * @param taxOn where the terms leave their tax to the law
+ */
+export function compileTerms(terms: Terms, taxOn?: TaxOn): CompiledTerms {
   const digits = minorDigits(terms.currency);
   const tax = compileTax(terms.tax);
   const money = (text: string) => parseDecimal(text, digits);
@@ -119,6 +130,7 @@ export function compileTerms(terms: Terms): CompiledTerms {
     once: once.sort((a, b) => a.date - b.date),
     discounts: (terms.discounts ?? []).map((discount) => compileDiscount(discount, digits)),
     tax,
+    taxOn,
     paymentTerm: parseDuration(terms.terms ?? 'P0D')?.count ?? 0,
     workingDays: compileWorkingDays(terms.workingDays),
   };

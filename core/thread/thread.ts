@@ -1,7 +1,7 @@
 import { formatDay, toDay } from '../dates/day.ts';
 import { PaymentWalk, type WalkPosition } from '../listing/paymentWalk.ts';
 import { outlineOf } from '../schedule/outline.ts';
-import { compileTerms } from '../terms/compile.ts';
+import { compileTerms, type CompiledTerms } from '../terms/compile.ts';
 import type { Terms } from '../terms/schema.ts';
 import { sayAmount } from '../words/amount.ts';
 import { sayDate } from '../words/date.ts';
@@ -35,9 +35,14 @@ export interface Thread {
  * The thread that terms foresee up to a day: trial, pauses, end, and the payments still to come.
  * @param until last day of the planned marks, inclusive
  * @param from where the walk stands, if some payments have been invoiced already
+ * @param compiled the same terms, with the tax and calendar in force
  */
-export function plannedThread(terms: Terms, until: string, from?: WalkPosition): Thread {
-  const compiled = compileTerms(terms);
+export function plannedThread(
+  terms: Terms,
+  until: string,
+  from?: WalkPosition,
+  compiled: CompiledTerms = compileTerms(terms),
+): Thread {
   const { trialEnds, ends } = outlineOf(compiled);
   const marks: ThreadMark[] = [];
   const walk = new PaymentWalk(compiled, from);

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { exponentOf } from '../../core/money/currency.ts';
-import { DEFAULT_LADDER } from '../../core/recovery/ladder.ts';
+import { DEFAULT_LADDER, STARTING_LADDERS } from '../../core/recovery/ladder.ts';
 import type { Almanac } from '../almanac.ts';
 import { Ladder } from '../recovery/Ladder.ts';
 import { clockDate } from '../run/clockDate.ts';
@@ -35,9 +35,21 @@ export async function beginBusiness(
       { ...facts, practice: practice !== undefined, businessDate },
       { transaction: within },
     );
+    await almanac.db.rows(
+      `insert into invoice_series (first_number, prefix, began_on) values (1, '', $businessDate)`,
+      { businessDate },
+      within,
+    );
     const { rungs, finalAction, finalAfterDays } = DEFAULT_LADDER;
     await Ladder.create(
-      { name: 'Default', version: 1, rungs: [...rungs], finalAction, finalAfterDays, isDefault: true },
+      {
+        name: STARTING_LADDERS.steady.name,
+        version: 1,
+        rungs: [...rungs],
+        finalAction,
+        finalAfterDays,
+        isDefault: true,
+      },
       { transaction: within },
     );
     return true;

@@ -5,7 +5,7 @@ import {
   type InferCreationAttributes,
   type Sequelize,
 } from 'sequelize';
-import { date, identity, text, table } from '../db/columns.ts';
+import { date, identity, text, textOrNone, table } from '../db/columns.ts';
 
 /** A person or organisation that is charged. */
 export class Customer extends Model<InferAttributes<Customer>, InferCreationAttributes<Customer>> {
@@ -14,6 +14,15 @@ export class Customer extends Model<InferAttributes<Customer>, InferCreationAttr
   declare name: string;
   declare email: string;
   declare createdOn: string;
+  /** ISO 3166-1, or null where it was not asked for: then tax and holidays are those at home. */
+  declare country: CreationOptional<string | null>;
+  declare region: CreationOptional<string>;
+  declare phone: CreationOptional<string>;
+  declare organisation: CreationOptional<string>;
+  declare address: CreationOptional<string>;
+  declare taxNumber: CreationOptional<string>;
+  /** Why no tax is charged; empty for everybody who pays it. */
+  declare taxExempt: CreationOptional<string>;
 
   static setup(sequelize: Sequelize): void {
     Customer.init(
@@ -23,6 +32,13 @@ export class Customer extends Model<InferAttributes<Customer>, InferCreationAttr
         name: text(),
         email: text(),
         createdOn: date(),
+        country: textOrNone(),
+        region: { ...text(), defaultValue: '' },
+        phone: { ...text(), defaultValue: '' },
+        organisation: { ...text(), defaultValue: '' },
+        address: { ...text(), defaultValue: '' },
+        taxNumber: { ...text(), defaultValue: '' },
+        taxExempt: { ...text(), defaultValue: '' },
       },
       table(sequelize, 'customers'),
     );

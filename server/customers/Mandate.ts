@@ -5,7 +5,7 @@ import {
   type InferCreationAttributes,
   type Sequelize,
 } from 'sequelize';
-import { date, identity, reference, text, table } from '../db/columns.ts';
+import { date, identity, reference, referenceOrNone, text, table } from '../db/columns.ts';
 import type { Channel } from '../payments/channel.ts';
 
 /** The customer's recorded authority to charge a method: what was agreed, when, and from where. */
@@ -15,6 +15,8 @@ export class Mandate extends Model<InferAttributes<Mandate>, InferCreationAttrib
   declare agreedText: string;
   declare channel: Channel;
   declare givenOn: string;
+  /** The version of the terms of service agreed to, where there was one. */
+  declare policyId: CreationOptional<string | null>;
 
   static setup(sequelize: Sequelize): void {
     Mandate.init(
@@ -24,6 +26,7 @@ export class Mandate extends Model<InferAttributes<Mandate>, InferCreationAttrib
         agreedText: text(),
         channel: text(),
         givenOn: date(),
+        policyId: referenceOrNone(),
       },
       table(sequelize, 'mandates'),
     );

@@ -14,6 +14,8 @@ export class PaymentMethod extends Model<
 > {
   declare id: CreationOptional<string>;
   declare customerId: string;
+  /** The gateway account that keeps the card and can charge it. */
+  declare gatewayAccountId: string;
   declare gatewayToken: string;
   declare network: string;
   declare lastFour: string;
@@ -27,6 +29,7 @@ export class PaymentMethod extends Model<
       {
         id: identity(),
         customerId: reference(),
+        gatewayAccountId: reference(),
         gatewayToken: text(),
         network: text(),
         lastFour: text(),

@@ -1,7 +1,20 @@
+import { z } from 'zod';
 import type { Debt } from '../recovery/messages.ts';
 import type { Thread } from '../../core/thread/thread.ts';
 
+export const messageSchema = z.strictObject({
+  text: z.string().trim().min(1, 'Write a few words.').max(2000, 'At most 2,000 characters.'),
+});
+
 export interface OwnPage {
+  readonly look: {
+    readonly mainColour: string;
+    readonly accentColour: string;
+    readonly logo: string | null;
+    readonly icon: string | null;
+  };
+  readonly policies: readonly { readonly kind: string; readonly text: string }[];
+  readonly gateway: { readonly url: string; readonly publicKey: string } | null;
   readonly business: string;
   readonly writeTo: string;
   readonly customer: string;

@@ -1,8 +1,15 @@
+import { randomUUID } from 'node:crypto';
 import type { Almanac } from '../almanac.ts';
+import { pictureOf } from '../branding/uploads.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
+import { publicGateway } from '../gateways/publicGateway.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { collectDebts, debtsOf, takeNewMethod } from '../recovery/newMethod.ts';
+import { listPolicies } from '../policies/policies.ts';
+import { raiseNeed } from '../run/needs.ts';
+import { settingsOf } from '../settings/settings.ts';
+import { tellStaff } from '../staff/notices.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { readSubscription } from '../subscriptions/subscriptions.ts';
 import { Customer } from './Customer.ts';
@@ -36,9 +43,21 @@ export async function readOwnPage(almanac: Almanac, token: string): Promise<OwnP
     readSubscription(almanac, link.subscriptionId),
   ]);
   const debts = await debtsOf(almanac, link.customerId, business.businessDate);
+  const branding = await settingsOf(almanac, 'branding');
+  const facts = await settingsOf(almanac, 'business');
   return {
     business: business.name,
-    writeTo: business.senderAddress,
+    look: {
+      mainColour: branding.mainColour,
+      accentColour: branding.accentColour,
+      logo: await pictureOf(almanac, branding.logo),
+      icon: await pictureOf(almanac, branding.icon),
+    },
+    policies: (await listPolicies(almanac))
+      .filter(({ inForce }) => inForce)
+      .map(({ kind, text }) => ({ kind, text })),
+    gateway: await publicGateway(almanac),
+    writeTo: facts.contactAddress || facts.replyAddress || business.senderAddress,
     customer: customer.name,
     plan: subscription.plan,
     rate: subscription.says,
@@ -75,6 +94,35 @@ export async function changeCardFromOwnPage(
 ): Promise<OwnPaid> {
   const link = await openToAct(almanac, token);
   return takeNewMethod(almanac, { customerId: link.customerId, token: cardToken, channel: 'customer' });
+}
+
+/** Takes a few words from the customer: they come to the day sheet, and to staff who want to know. */
+export async function writeFromOwnPage(almanac: Almanac, token: string, text: string): Promise<void> {
+  const link = await openToAct(almanac, token);
+  const today = await businessDateOf(almanac);
+  const customer = await Customer.findByPk(link.customerId, { rejectOnEmpty: true });
+  const onceKey = `wrote:${link.id}:${randomUUID()}`;
+  await almanac.db.transaction(async (within) => {
+    await raiseNeed(almanac, within, {
+      onceKey,
+      arose: today,
+      kind: 'customer wrote',
+      says: `${customer.name} writes: ${text}`,
+      subscriptionId: link.subscriptionId,
+      customerId: link.customerId,
+    });
+    await tellStaff(
+      almanac,
+      {
+        kind: 'customer wrote',
+        onceKey,
+        subject: `${customer.name} wrote`,
+        says: `${customer.name} writes:\n${text}\n\nAnswer to ${customer.email}.`,
+        writtenOn: today,
+      },
+      within,
+    );
+  });
 }
 
 async function openToAct(almanac: Almanac, token: string): Promise<CustomerLink> {

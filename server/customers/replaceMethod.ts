@@ -10,12 +10,18 @@ import { PaymentMethod } from './PaymentMethod.ts';
  */
 export async function replaceMethod(
   customerId: string,
-  card: CardFacts,
-  given: { readonly channel: Channel; readonly agreedText: string; readonly on: string },
+  card: CardFacts & { readonly accountId: string },
+  given: {
+    readonly channel: Channel;
+    readonly agreedText: string;
+    readonly on: string;
+    readonly policyId: string | null;
+  },
   within: Transaction,
 ): Promise<PaymentMethod> {
   await PaymentMethod.update({ state: 'replaced' }, { where: { customerId }, transaction: within });
-  const { token, ...facts } = card;
+  const { token, accountId: gatewayAccountId, ...rest } = card;
+  const facts = { ...rest, gatewayAccountId };
   const known = await PaymentMethod.findOne({
     where: { customerId, gatewayToken: token },
     transaction: within,
@@ -32,6 +38,7 @@ export async function replaceMethod(
       agreedText: given.agreedText,
       channel: given.channel,
       givenOn: given.on,
+      policyId: given.policyId,
     },
     { transaction: within },
   );

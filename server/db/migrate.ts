@@ -1,13 +1,17 @@
 import type { Sequelize } from 'sequelize';
 import { SequelizeStorage, Umzug } from 'umzug';
 import * as first from './migrations/0001-first.ts';
+import * as setup from './migrations/0002-setup.ts';
 
 /** A forward step of the database's structure. Written in SQL, since constraints are half of what it says. */
 export interface Migration {
   readonly up: (sql: (statement: string) => Promise<unknown>) => Promise<void>;
 }
 
-const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [{ name: '0001-first', ...first }];
+const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
+  { name: '0001-first', ...first },
+  { name: '0002-setup', ...setup },
+];
 
 /** Brings a database to the newest structure. Run again it does nothing. */
 export async function migrate(sequelize: Sequelize): Promise<void> {

@@ -4,6 +4,7 @@ import { Customer } from '../customers/Customer.ts';
 import { CustomerLink } from '../customers/CustomerLink.ts';
 import { Mandate } from '../customers/Mandate.ts';
 import { PaymentMethod } from '../customers/PaymentMethod.ts';
+import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { Invoice } from '../invoices/Invoice.ts';
 import { Letter } from '../notices/Letter.ts';
 import { Attempt } from '../payments/Attempt.ts';
@@ -13,12 +14,15 @@ import { Rate } from '../plans/Rate.ts';
 import { Ladder } from '../recovery/Ladder.ts';
 import { RecoveryCase } from '../recovery/RecoveryCase.ts';
 import { PageTurn } from '../run/PageTurn.ts';
+import { Person } from '../staff/Person.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 
 /** Ties the models to one connection. */
 export function setupModels(sequelize: Sequelize): void {
   const models = [
     Business,
+    Person,
+    GatewayAccount,
     Plan,
     Rate,
     Customer,

@@ -1,4 +1,5 @@
 import type { Channel } from '../payments/channel.ts';
+import type { AccountFacts } from './facts.ts';
 
 /** One charge asked of a gateway. */
 export interface ChargeRequest {
@@ -12,6 +13,16 @@ export interface ChargeRequest {
   readonly reference: string;
   readonly channel: Channel;
   readonly businessDate: string;
+  /** Answered as it would be, and kept nowhere. */
+  readonly rehearsal?: boolean;
+}
+
+/** An amount on the display of the card reader, and what came of it. */
+export interface ReaderAsk {
+  readonly id: string;
+  readonly state: 'waiting' | 'collected' | 'declined' | 'cancelled';
+  /** ISO 8583 response code once it is settled. */
+  readonly code: string;
 }
 
 /** A charge as the gateway's own record has it. */
@@ -51,6 +62,23 @@ export interface GatewayPort {
   card(token: string): Promise<CardFacts | null>;
   /** Every charge in the gateway's record. */
   charges(): AsyncGenerator<ChargeRecord, void, void>;
+  /** What the gateway says of the account; throws {@link KeyRefused} where the key is no good. */
+  account(): Promise<AccountFacts>;
+  /** Names where webhooks go, and gives the secret that they are signed with. */
+  nameWebhook(url: string): Promise<string>;
+  /** A new secret for webhooks; the one before goes on being used beside it for a while. */
+  rotateWebhookSecret(): Promise<string>;
+  forgetWebhook(): Promise<void>;
+  askReader(ask: { amount: bigint; currency: string; says: string }): Promise<ReaderAsk>;
+  readerAsk(id: string): Promise<ReaderAsk | null>;
+}
+
+/** The gateway does not take our key: it is wrong, or was revoked there. */
+export class KeyRefused extends Error {
+  constructor() {
+    super('The gateway does not take this key: it is wrong, or was revoked there.');
+    this.name = 'KeyRefused';
+  }
 }
 
 /** The gateway cannot be reached, or says that it is away. Nothing has been decided. */

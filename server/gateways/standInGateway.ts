@@ -1,12 +1,14 @@
 import { z } from 'zod';
-import type { Config } from '../config.ts';
+import { accountFacts, type AccountFacts } from './facts.ts';
 import {
   GatewayAway,
+  KeyRefused,
   type CardFacts,
   type ChargeOutcome,
   type ChargeRecord,
   type ChargeRequest,
   type GatewayPort,
+  type ReaderAsk,
 } from './port.ts';
 
 const chargeRecord = z
@@ -38,11 +40,23 @@ export function readCharge(body: unknown): ChargeRecord {
   return chargeRecord.parse(body);
 }
 
-type Settings = Pick<Config, 'GATEWAY_URL' | 'GATEWAY_SECRET_KEY' | 'GATEWAY_TIMEOUT_MS'>;
+const secretAnswer = z.object({ secret: z.string().min(16).max(200) });
+const readerAnswer = z.object({
+  id: z.string(),
+  state: z.enum(['waiting', 'collected', 'declined', 'cancelled']),
+  code: z.string(),
+});
+
+/** How one account at a gateway is reached. */
+export interface GatewayWay {
+  readonly address: string;
+  readonly secretKey: string;
+  readonly timeoutMs: number;
+}
 
 /** The adapter to the gateway stand-in, over HTTP. */
 export class StandInGateway implements GatewayPort {
-  constructor(private readonly settings: Settings) {}
+  constructor(private readonly way: GatewayWay) {}
 
   async charge(request: ChargeRequest): Promise<ChargeOutcome> {
     const { idempotencyKey, amount, businessDate, ...rest } = request;
@@ -82,14 +96,46 @@ export class StandInGateway implements GatewayPort {
     }
   }
 
-  private async read(path: string): Promise<unknown> {
+  async account(): Promise<AccountFacts> {
+    return accountFacts.parse(await this.read('/v1/account'));
+  }
+
+  async nameWebhook(url: string): Promise<string> {
+    return secretAnswer.parse(await this.send('PUT', '/v1/webhook', { url })).secret;
+  }
+
+  async rotateWebhookSecret(): Promise<string> {
+    return secretAnswer.parse(await this.send('POST', '/v1/webhook/rotation', {})).secret;
+  }
+
+  async forgetWebhook(): Promise<void> {
+    await this.send('DELETE', '/v1/webhook');
+  }
+
+  async askReader(ask: { amount: bigint; currency: string; says: string }): Promise<ReaderAsk> {
+    const body = { ...ask, amount: ask.amount.toString() };
+    return readerAnswer.parse(await this.send('POST', '/v1/reader/asks', body));
+  }
+
+  async readerAsk(id: string): Promise<ReaderAsk | null> {
+    const found = await this.read(`/v1/reader/asks/${encodeURIComponent(id)}`);
+    return found === null ? null : readerAnswer.parse(found);
+  }
+
+  private read(path: string): Promise<unknown> {
+    return this.send('GET', path);
+  }
+
+  /** Asks, and gives the answer, or null where there is no such thing. */
+  private async send(method: string, path: string, body?: object): Promise<unknown> {
     let response: Response;
     try {
-      response = await this.call('GET', path, {});
+      response = await this.call(method, path, body ? { body } : {});
     } catch {
       throw new GatewayAway();
     }
     if (response.status === 404) return null;
+    if (response.status === 401) throw new KeyRefused();
     if (!response.ok) throw new GatewayAway();
     return response.json();
   }
@@ -99,15 +145,15 @@ export class StandInGateway implements GatewayPort {
     path: string,
     options: { headers?: Record<string, string>; body?: object },
   ): Promise<Response> {
-    return fetch(new URL(path, this.settings.GATEWAY_URL), {
+    return fetch(new URL(path, this.way.address), {
       method,
       headers: {
-        Authorization: `Bearer ${this.settings.GATEWAY_SECRET_KEY}`,
+        Authorization: `Bearer ${this.way.secretKey}`,
         'Content-Type': 'application/json',
         ...options.headers,
       },
       ...(options.body ? { body: JSON.stringify(options.body) } : {}),
-      signal: AbortSignal.timeout(this.settings.GATEWAY_TIMEOUT_MS),
+      signal: AbortSignal.timeout(this.way.timeoutMs),
     });
   }
 }

@@ -1,39 +1,165 @@
 import express, { type Express } from 'express';
 import { Webhook } from 'standardwebhooks';
 import { z } from 'zod';
+import { sayAmount } from '../../core/words/amount.ts';
+import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
+import { businessDateOf } from '../business/businessDate.ts';
 import { sendProblem } from '../http/problem.ts';
 import { Attempt } from '../payments/Attempt.ts';
 import { settleAttempt } from '../payments/settleAttempt.ts';
+import { raiseNeed } from '../run/needs.ts';
+import { unseal } from '../secrets/seal.ts';
+import { tellStaff } from '../staff/notices.ts';
+import { accountFacts } from './facts.ts';
+import { GatewayAccount } from './GatewayAccount.ts';
+import { webhookPlace } from './Gateways.ts';
 import { readCharge } from './standInGateway.ts';
 
-const eventSchema = z.object({ type: z.enum(['money.collected', 'money.declined']), data: z.unknown() });
+const money = { amount: z.string().regex(/^\d{1,18}$/), currency: z.string().length(3) };
+const eventSchema = z.discriminatedUnion('type', [
+  z.object({ type: z.literal('money.collected'), data: z.unknown() }),
+  z.object({ type: z.literal('money.declined'), data: z.unknown() }),
+  z.object({ type: z.literal('account.changed'), data: accountFacts }),
+  z.object({
+    type: z.literal('money.disputed'),
+    data: z.object({ key: z.string(), answerBy: z.iso.date(), says: z.string().max(300), ...money }),
+  }),
+  z.object({
+    type: z.literal('payout.sent'),
+    data: z.object({ reference: z.string().max(80), arrivesOn: z.iso.date(), ...money }),
+  }),
+]);
+type GatewayEvent = z.output<typeof eventSchema>;
 
 /**
- * Takes the gateway's webhooks, signed by the Standard Webhooks scheme: a lost answer is made good here. One that
- * comes twice, late or out of order changes nothing, since an attempt is settled once.
+ * Takes the gateway's webhooks, signed by the Standard Webhooks scheme with the secret of their account: a lost
+ * answer is made good here. One that comes twice, late or out of order changes nothing.
  */
-export function takeWebhooks(app: Express, almanac: Almanac, secret: string): void {
-  const verifier = new Webhook(secret);
+export function takeWebhooks(app: Express, almanac: Almanac): void {
   app.post(
-    '/hooks/gateway',
+    '/hooks/gateways/:account',
     express.raw({ type: 'application/json', limit: '100kb' }),
     async (request, response) => {
-      let event: z.output<typeof eventSchema>;
-      try {
-        const signed = {
-          'webhook-id': request.get('webhook-id') ?? '',
-          'webhook-timestamp': request.get('webhook-timestamp') ?? '',
-          'webhook-signature': request.get('webhook-signature') ?? '',
-        };
-        event = eventSchema.parse(verifier.verify(String(request.body), signed));
-      } catch {
+      const id = request.params.account;
+      const account = /^\d{1,18}$/.test(id) ? await GatewayAccount.findByPk(id) : null;
+      const signed = {
+        'webhook-id': request.get('webhook-id') ?? '',
+        'webhook-timestamp': request.get('webhook-timestamp') ?? '',
+        'webhook-signature': request.get('webhook-signature') ?? '',
+      };
+      const body = verified(almanac, account, String(request.body), signed);
+      const event = eventSchema.safeParse(body);
+      if (account === null || !event.success) {
         return sendProblem(response, 400, 'The signature of this webhook is wrong, or it is too old.');
       }
-      const charge = readCharge(event.data);
-      const attempt = await Attempt.findOne({ where: { idempotencyKey: charge.idempotencyKey } });
-      if (attempt?.state === 'pending') await settleAttempt(almanac, charge);
+      await act(almanac, account, event.data, signed['webhook-id']);
       response.status(204).end();
     },
   );
+}
+
+/** The body, if it was signed with the account's secret or, for a while after a rotation, the one before; or null. */
+function verified(
+  almanac: Almanac,
+  account: GatewayAccount | null,
+  body: string,
+  signed: Record<string, string>,
+): unknown {
+  if (account === null) return null;
+  const { webhookSecret, earlierWebhookSecret, earlierUntil } = account;
+  const earlier = earlierUntil && earlierUntil > new Date() ? earlierWebhookSecret : null;
+  for (const secret of [webhookSecret, earlier]) {
+    if (!secret) continue;
+    try {
+      return new Webhook(unseal(almanac, webhookPlace(account), secret)).verify(body, signed);
+    } catch {
+      // Not with this one.
+    }
+  }
+  return null;
+}
+
+async function act(
+  almanac: Almanac,
+  account: GatewayAccount,
+  event: GatewayEvent,
+  webhookId: string,
+): Promise<void> {
+  switch (event.type) {
+    case 'money.collected':
+    case 'money.declined': {
+      const charge = readCharge(event.data);
+      const attempt = await Attempt.findOne({ where: { idempotencyKey: charge.idempotencyKey } });
+      if (attempt?.state === 'pending') await settleAttempt(almanac, charge);
+      return;
+    }
+    case 'account.changed':
+      await account.update({ facts: event.data, name: event.data.name, askedAt: new Date() });
+      return;
+    case 'money.disputed':
+      return takeDispute(almanac, event.data, webhookId);
+    case 'payout.sent': {
+      const { amount, currency, reference, arrivesOn } = event.data;
+      const sum = sayAmount(BigInt(amount), currency);
+      const writtenOn = await businessDateOf(almanac);
+      await almanac.db.transaction((within) =>
+        tellStaff(
+          almanac,
+          {
+            kind: 'payout arrived',
+            onceKey: `payout:${account.id}:${webhookId}`,
+            subject: `A payout of ${sum} from ${account.name}`,
+            says: `${account.name} sent ${sum} to the bank, reference ${reference}; it arrives on ${sayDate(arrivesOn)}.`,
+            writtenOn,
+          },
+          within,
+        ),
+      );
+    }
+  }
+}
+
+async function takeDispute(
+  almanac: Almanac,
+  dispute: Extract<GatewayEvent, { type: 'money.disputed' }>['data'],
+  webhookId: string,
+): Promise<void> {
+  const attempt = await Attempt.findOne({ where: { idempotencyKey: dispute.key } });
+  if (!attempt) return;
+  const invoice = await almanac.db.row<{
+    number: string;
+    subscription_id: string;
+    customer_id: string;
+    name: string;
+  }>(
+    `select i.prefix || i.number as number, i.subscription_id, i.customer_id, c.name
+     from invoices i join customers c on c.id = i.customer_id where i.id = $id`,
+    { id: attempt.invoiceId },
+  );
+  if (!invoice) return;
+  const sum = sayAmount(BigInt(dispute.amount), dispute.currency);
+  const says = `${invoice.name} disputes the payment of ${sum} for invoice ${invoice.number}: ${dispute.says} Answer at the gateway by ${sayDate(dispute.answerBy)}, or the money goes back.`;
+  const today = await businessDateOf(almanac);
+  await almanac.db.transaction(async (within) => {
+    await raiseNeed(almanac, within, {
+      onceKey: `dispute:${webhookId}`,
+      arose: today,
+      kind: 'payment disputed',
+      says,
+      subscriptionId: invoice.subscription_id,
+      customerId: invoice.customer_id,
+    });
+    await tellStaff(
+      almanac,
+      {
+        kind: 'dispute',
+        onceKey: `dispute:${webhookId}`,
+        subject: `${invoice.name} disputes ${sum}: answer by ${sayDate(dispute.answerBy)}`,
+        says,
+        writtenOn: today,
+      },
+      within,
+    );
+  });
 }

@@ -6,12 +6,17 @@ import { pino } from 'pino';
 import { pinoHttp } from 'pino-http';
 import type { Almanac } from '../almanac.ts';
 import type { Config } from '../config.ts';
+import { servePictures } from '../branding/uploads.ts';
 import { takeWebhooks } from '../gateways/webhook.ts';
+import { describeApi } from '../programs/openApi.ts';
+import { programRoutes } from '../programs/programRoutes.ts';
 import { operatorRoutes } from './operatorRoutes.ts';
+import { peopleRoutes } from './peopleRoutes.ts';
 import { problemHandler, sendProblem } from './problem.ts';
-import { publicRoutes } from './publicRoutes.ts';
+import { limitStrangers, publicRoutes } from './publicRoutes.ts';
 import { Routes, type RouteTable } from './route.ts';
 import { refuseForeignWrites, whoAsks } from './session.ts';
+import { setupRoutes } from './setupRoutes.ts';
 
 /** The web server: the interface's files, its API, customers' pages and the gateway's webhooks. */
 export function makeApp(
@@ -21,6 +26,8 @@ export function makeApp(
 ): { readonly app: Express; readonly table: RouteTable } {
   const app = express();
   app.disable('x-powered-by');
+  // Behind a proxy on this machine the address of a request is the one it passes on.
+  app.set('trust proxy', 'loopback');
   app.use(
     pinoHttp({
       logger: pino({ level: config.LOG_LEVEL }),
@@ -35,7 +42,9 @@ export function makeApp(
     }),
   );
   app.use(securityHeaders(config));
-  takeWebhooks(app, almanac, config.GATEWAY_WEBHOOK_SECRET);
+  takeWebhooks(app, almanac);
+  app.use('/pictures', limitStrangers(600));
+  servePictures(app, almanac);
   app.get('/health', async (_request, response) => {
     await almanac.db.rows('select 1 as well');
     response.json({ well: true });
@@ -45,15 +54,26 @@ export function makeApp(
     response.set('Cache-Control', 'no-store');
     next();
   });
-  app.use('/api', refuseForeignWrites(new URL(config.ALMANAC_URL).origin), whoAsks(almanac.db));
-  const routes = new Routes(app);
-  const gateway = { url: config.GATEWAY_URL, publicKey: config.GATEWAY_PUBLIC_KEY };
+  // Programs bear a key in a header, which no other site can make a browser send; cookies count for nothing there.
+  const guards = express
+    .Router()
+    .use(refuseForeignWrites(new URL(config.ALMANAC_URL).origin), whoAsks(almanac.db));
+  app.use('/api/v1', limitStrangers(1200));
+  app.use('/api', (request, response, next) => {
+    if (request.path.startsWith('/v1/')) next();
+    else guards(request, response, next);
+  });
+  const routes = new Routes(app, almanac);
   publicRoutes(app, routes, almanac, {
     demo: config.ALMANAC_DEMO,
     secure: config.ALMANAC_URL.startsWith('https:'),
-    gateway,
   });
-  operatorRoutes(routes, almanac, gateway);
+  operatorRoutes(routes, almanac);
+  setupRoutes(app, routes, almanac);
+  peopleRoutes(routes, almanac);
+  programRoutes(routes, almanac);
+  const description = describeApi(routes.table, config.ALMANAC_URL);
+  app.get('/api/openapi.json', (_request, response) => void response.json(description));
   app.use('/api', (_request, response) => sendProblem(response, 404, 'There is no such thing.'));
 
   serveInterface(app, webFolder);
@@ -62,7 +82,9 @@ export function makeApp(
 }
 
 function withoutTokens(url: string): string {
-  return url.replace(/\/own\/[^/?]+/, '/own/…');
+  return url
+    .replace(/\/(own|session\/link|sign-in|invited)\/[^/?]+/, '/$1/…')
+    .replace(/([?&](?:code|state)=)[^&]+/g, '$1…');
 }
 
 function securityHeaders(config: Config) {

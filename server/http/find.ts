@@ -33,10 +33,10 @@ export async function find(almanac: Almanac, text: string): Promise<Found[]> {
           currency: string;
           customer: string;
         }>(
-          `select i.number, i.subscription_id, i.total, i.currency, c.name as customer
+          `select i.prefix || i.number as number, i.subscription_id, i.total, i.currency, c.name as customer
            from invoices i join customers c on c.id = i.customer_id
-           where i.number::text = $digits or i.total::text = $digits order by i.id desc limit 6`,
-          { digits },
+           where i.number::text = $digits or i.prefix || i.number ilike $pattern or i.total::text = $digits order by i.id desc limit 6`,
+          { digits, pattern: likePattern(search) },
         ),
   ]);
   return [

@@ -1,3 +1,4 @@
+import type { Response } from 'express';
 import { z } from 'zod';
 import { toDay } from '../../core/dates/day.ts';
 import type { Almanac } from '../almanac.ts';
@@ -6,6 +7,7 @@ import { businessDateOf } from '../business/businessDate.ts';
 import { listCustomers } from '../customers/customers.ts';
 import { newCardSchema } from '../customers/messages.ts';
 import { pathForStaff } from '../customers/ownPage.ts';
+import { publicGateway } from '../gateways/publicGateway.ts';
 import { listLetters, readLetter } from '../notices/letterbook.ts';
 import { newPlanSchema } from '../plans/messages.ts';
 import { listPlans, makePlan, readPlan } from '../plans/plans.ts';
@@ -22,6 +24,7 @@ import { listSubscriptions, readSubscription } from '../subscriptions/subscripti
 import { find } from './find.ts';
 import { listQuery } from './list.ts';
 import { RefusedCommand } from './problem.ts';
+import { personOf } from './session.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
 
 const day = z.iso
@@ -36,20 +39,19 @@ const ofCustomer = listQuery.extend({
     .optional(),
 });
 
-export interface PublicGateway {
-  readonly url: string;
-  readonly publicKey: string;
-}
-
 /** Everything staff ask and do, with who may. */
-export function operatorRoutes(routes: Routes, almanac: Almanac, gateway: PublicGateway): void {
+export function operatorRoutes(routes: Routes, almanac: Almanac): void {
   const may = EVERYONE_SIGNED_IN;
 
-  routes.add('get', '/api/business', { may, answer: () => readBusiness(almanac, gateway) });
+  routes.add('get', '/api/business', {
+    may,
+    answer: ({ response }) => readBusiness(almanac, response),
+  });
   routes.add('post', '/api/turns', {
     may: WRITERS,
+    did: 'turned the page',
     body: turnSchema,
-    answer: async ({ body }) => {
+    answer: async ({ body, response }) => {
       const business = await Business.findOne({ rejectOnEmpty: true });
       if (!business.practice)
         throw new RefusedCommand(409, 'Pages turn by themselves: this business runs by the clock.');
@@ -60,7 +62,7 @@ export function operatorRoutes(routes: Routes, almanac: Almanac, gateway: Public
         throw new RefusedCommand(422, `Turn at most ${MOST_DAYS} days in one go.`, '/to');
       }
       await askForTurn(almanac, body.to);
-      return readBusiness(almanac, gateway);
+      return readBusiness(almanac, response);
     },
   });
   routes.add('get', '/api/rail', {
@@ -75,6 +77,7 @@ export function operatorRoutes(routes: Routes, almanac: Almanac, gateway: Public
 
   routes.add('post', '/api/needs/:id/seen', {
     may: WRITERS,
+    did: 'saw to something on the day sheet',
     answer: async ({ params }) => {
       const seen = await markSeenTo(almanac, params.id ?? '', await businessDateOf(almanac));
       if (!seen) throw new RefusedCommand(404, 'That is off the day sheet already.');
@@ -89,6 +92,7 @@ export function operatorRoutes(routes: Routes, almanac: Almanac, gateway: Public
   routes.add('get', '/api/plans/:id', { may, answer: ({ params }) => readPlan(almanac, params.id ?? '') });
   routes.add('post', '/api/plans', {
     may: WRITERS,
+    did: 'made a plan',
     body: newPlanSchema,
     answer: ({ body }) => makePlan(almanac, body),
   });
@@ -112,6 +116,7 @@ export function operatorRoutes(routes: Routes, almanac: Almanac, gateway: Public
   });
   routes.add('post', '/api/customers/:id/card', {
     may: WRITERS,
+    did: 'took another card',
     body: newCardSchema,
     answer: ({ params, body }) =>
       takeNewMethod(almanac, { customerId: params.id ?? '', token: body.token, channel: 'staff' }),
@@ -132,6 +137,7 @@ export function operatorRoutes(routes: Routes, almanac: Almanac, gateway: Public
   });
   routes.add('post', '/api/subscriptions', {
     may: WRITERS,
+    did: 'enrolled a customer',
     body: enrolmentSchema,
     answer: ({ body }) => enrolCustomer(almanac, body),
   });
@@ -157,7 +163,7 @@ export function operatorRoutes(routes: Routes, almanac: Almanac, gateway: Public
   });
 }
 
-async function readBusiness(almanac: Almanac, gateway: PublicGateway): Promise<BusinessView> {
+async function readBusiness(almanac: Almanac, response: Response): Promise<BusinessView> {
   const { name, homeCurrency, practice } = await Business.findOne({ rejectOnEmpty: true });
   const turn = await PageTurn.findOne({ order: [['id', 'desc']] });
   return {
@@ -166,7 +172,8 @@ async function readBusiness(almanac: Almanac, gateway: PublicGateway): Promise<B
     practice,
     businessDate: await businessDateOf(almanac),
     turn: turn && { state: turn.state, from: turn.fromDate, to: turn.toDate, says: turn.says },
-    gateway,
+    gateway: await publicGateway(almanac),
+    role: personOf(response)?.role ?? 'reader',
   };
 }
 

@@ -18,22 +18,50 @@ export class RefusedCommand extends Error {
   }
 }
 
+/**
+ * Somebody else has changed the same thing since it was read: nothing is written over blindly. The problem carries
+ * how it stands now, so that whoever edits can hold both against each other.
+ */
+export class ConflictingEdit extends RefusedCommand {
+  constructor(
+    readonly theirs: { readonly value: unknown; readonly version: number; readonly changedBy: string },
+  ) {
+    super(
+      409,
+      `${theirs.changedBy || 'Somebody'} has changed this since you opened it. Nothing of yours is stored yet; what you typed is still here.`,
+    );
+    this.name = 'ConflictingEdit';
+  }
+}
+
 /** Answers with a problem document of RFC 9457. */
 export function sendProblem(
   response: Response,
   status: number,
   detail: string,
   errors: readonly Fault[] = [],
+  more: object = {},
 ): void {
   response
     .status(status)
     .type('application/problem+json')
-    .send(JSON.stringify({ type: 'about:blank', status, detail, ...(errors.length > 0 ? { errors } : {}) }));
+    .send(
+      JSON.stringify({
+        type: 'about:blank',
+        status,
+        detail,
+        ...(errors.length > 0 ? { errors } : {}),
+        ...more,
+      }),
+    );
 }
 
 /** Turns what was thrown into a problem document; what nobody foresaw is logged and told in one sentence. */
 export const problemHandler: ErrorRequestHandler = (error: unknown, request, response, next) => {
   if (response.headersSent) return next(error);
+  if (error instanceof ConflictingEdit) {
+    return sendProblem(response, 409, error.message, [], { theirs: error.theirs });
+  }
   if (error instanceof RefusedCommand)
     return sendProblem(response, error.status, error.message, error.faults);
   if (error instanceof RefusedTerms) {

@@ -1,34 +1,59 @@
 import rateLimit from 'express-rate-limit';
-import type { Express, RequestHandler } from 'express';
+import type { Express, Request, RequestHandler, Response } from 'express';
 import { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
 import { newCardSchema } from '../customers/messages.ts';
-import { changeCardFromOwnPage, payFromOwnPage, readOwnPage } from '../customers/ownPage.ts';
-import type { PublicGateway } from './operatorRoutes.ts';
-import { RefusedCommand } from './problem.ts';
+import { messageSchema } from '../customers/ownMessages.ts';
+import {
+  changeCardFromOwnPage,
+  payFromOwnPage,
+  readOwnPage,
+  writeFromOwnPage,
+} from '../customers/ownPage.ts';
+import { acceptSchema, newOwnerSchema, signInSchema } from '../staff/messages.ts';
+import { acceptInvitation, readInvitation } from '../staff/people.ts';
+import {
+  demoOwner,
+  letIn,
+  makeOwner,
+  purposeOfLink,
+  signInByLink,
+  signInByPassword,
+  type Door,
+} from '../staff/signIn.ts';
+import { RefusedCommand, sendProblem } from './problem.ts';
 import type { Routes } from './route.ts';
-import { beginSession, endSession, personOf, takeSignInToken } from './session.ts';
+import { endSession, personOf } from './session.ts';
 
-/** Strangers may ask so often in a minute; customers never come near it. */
+/** So many requests in a minute from one address; people never come near it. */
 export function limitStrangers(most: number): RequestHandler {
   return rateLimit({
     windowMs: 60_000,
     limit: most,
     standardHeaders: true,
     legacyHeaders: false,
-    message: { status: 429, detail: 'Too many requests just now. Wait a minute and try again.' },
+    handler: (_request, response) =>
+      sendProblem(response, 429, 'Too many requests just now. Wait a minute and try again.'),
   });
 }
+
+const token = z.strictObject({ token: z.string().min(20).max(200) });
 
 /** What can be asked without being signed in: a customer's own page by its link, and signing in. */
 export function publicRoutes(
   app: Express,
   routes: Routes,
   almanac: Almanac,
-  settings: { readonly demo: boolean; readonly secure: boolean; readonly gateway: PublicGateway },
+  settings: { readonly demo: boolean; readonly secure: boolean },
 ): void {
   app.use('/api/own', limitStrangers(120));
   app.use('/api/session', limitStrangers(60));
+  app.use('/api/invited', limitStrangers(60));
+  const door = (request: Request, response: Response): Door => ({
+    request,
+    response,
+    secure: settings.secure,
+  });
 
   routes.add('get', '/api/session', {
     may: 'anyone',
@@ -36,43 +61,57 @@ export function publicRoutes(
   });
   routes.add('post', '/api/session/demo', {
     may: 'anyone',
-    answer: async ({ response }) => {
+    did: 'opened the demo',
+    answer: async ({ request, response }) => {
       if (!settings.demo) throw new RefusedCommand(404, 'There is no such thing.');
-      const person = { role: 'owner', name: 'Owner of the demo' } as const;
-      await beginSession(almanac.db, response, person, settings.secure);
-      return { person };
+      await letIn(almanac, await demoOwner(), door(request, response), 'by the button of the demo');
     },
+  });
+  routes.add('post', '/api/session/password', {
+    may: 'anyone',
+    did: 'signed in',
+    body: signInSchema,
+    answer: ({ body, request, response }) => signInByPassword(almanac, body, door(request, response)),
+  });
+  routes.add('get', '/api/session/link/:token', {
+    may: 'anyone',
+    answer: ({ params }) => purposeOfLink(almanac, params.token ?? ''),
   });
   routes.add('post', '/api/session/link', {
     may: 'anyone',
-    body: z.strictObject({ token: z.string().min(20).max(100) }),
-    answer: async ({ body, response }) => {
-      const good = await takeSignInToken(almanac.db, body.token);
-      if (!good) {
-        throw new RefusedCommand(
-          410,
-          'This sign-in link has been used or is too old. Print another: ./almanac sign-in',
-        );
-      }
-      const person = { role: 'owner', name: 'Owner' } as const;
-      await beginSession(almanac.db, response, person, settings.secure);
-      return { person };
-    },
+    did: 'signed in by a link',
+    body: token,
+    answer: ({ body, request, response }) => signInByLink(almanac, body.token, door(request, response)),
+  });
+  routes.add('post', '/api/session/owner', {
+    may: 'anyone',
+    did: 'became the owner',
+    body: newOwnerSchema,
+    answer: ({ body, request, response }) => makeOwner(almanac, body, door(request, response)),
   });
   routes.add('delete', '/api/session', {
     may: 'anyone',
+    did: 'signed out',
     answer: ({ request, response }) => endSession(almanac.db, request, response),
+  });
+  routes.add('get', '/api/invited/:token', {
+    may: 'anyone',
+    answer: ({ params }) => readInvitation(almanac, params.token ?? ''),
+  });
+  routes.add('post', '/api/invited', {
+    may: 'anyone',
+    did: 'accepted an invitation',
+    body: acceptSchema,
+    answer: ({ body, request, response }) => acceptInvitation(almanac, body, door(request, response)),
   });
 
   routes.add('get', '/api/own/:token', {
     may: 'anyone',
-    answer: async ({ params }) => ({
-      ...(await readOwnPage(almanac, params.token ?? '')),
-      gateway: settings.gateway,
-    }),
+    answer: ({ params }) => readOwnPage(almanac, params.token ?? ''),
   });
   routes.add('post', '/api/own/:token/pay', {
     may: 'anyone',
+    did: 'paid from their own page',
     answer: ({ params, request }) => {
       const key = z.uuid().safeParse(request.get('Idempotency-Key'));
       if (!key.success) throw new RefusedCommand(400, 'The header Idempotency-Key is missing.');
@@ -81,7 +120,14 @@ export function publicRoutes(
   });
   routes.add('post', '/api/own/:token/card', {
     may: 'anyone',
+    did: 'gave another card',
     body: newCardSchema,
     answer: ({ params, body }) => changeCardFromOwnPage(almanac, params.token ?? '', body.token),
+  });
+  routes.add('post', '/api/own/:token/message', {
+    may: 'anyone',
+    did: 'wrote to us',
+    body: messageSchema,
+    answer: ({ params, body }) => writeFromOwnPage(almanac, params.token ?? '', body.text),
   });
 }

@@ -1,15 +1,29 @@
 import type { Express, Request, Response } from 'express';
 import { z } from 'zod';
+import type { Almanac } from '../almanac.ts';
+import { askerNow, inTheNameOf, type Asker } from '../audit/asker.ts';
+import { recordDone } from '../audit/audit.ts';
+import { programOf, type Scope } from '../programs/keys.ts';
+import type { Role } from '../staff/messages.ts';
+import { once } from './idempotency.ts';
 import { sendProblem } from './problem.ts';
-import { personOf, type Role } from './session.ts';
+import { personOf } from './session.ts';
 
 type Method = 'get' | 'post' | 'put' | 'delete';
 
+/** Who may use a route: staff of these roles, anyone at all, or a program whose key has a scope. */
+export type May = readonly Role[] | 'anyone' | { readonly scope: Scope };
+
 interface RouteOptions<Query extends z.ZodType, Body extends z.ZodType> {
-  /** Who may: 'anyone' is a stranger, too. */
-  readonly may: readonly Role[] | 'anyone';
+  readonly may: May;
   readonly query?: Query;
   readonly body?: Body;
+  /** What programs get back; part of the published description. */
+  readonly gives?: z.ZodType;
+  /** What a program's route does, in a sentence. */
+  readonly says?: string;
+  /** What a write does, in the past tense: the audit says so where the command says nothing more exact. */
+  readonly did?: string;
   readonly answer: (asked: {
     readonly params: Readonly<Record<string, string>>;
     readonly query: z.output<Query>;
@@ -21,50 +35,124 @@ interface RouteOptions<Query extends z.ZodType, Body extends z.ZodType> {
 
 export const EVERYONE_SIGNED_IN: readonly Role[] = ['owner', 'biller', 'reader'];
 export const WRITERS: readonly Role[] = ['owner', 'biller'];
+export const OWNER: readonly Role[] = ['owner'];
 
-/** The routes of an app with who may use them; the tests go through this table. */
+/** The routes of an app with who may use them; the tests go through this table, and the description is made of it. */
 export type RouteTable = {
   readonly method: Method;
   readonly path: string;
-  readonly may: readonly Role[] | 'anyone';
+  readonly may: May;
+  readonly did: string;
+  readonly says: string;
+  readonly query: z.ZodType | undefined;
+  readonly body: z.ZodType | undefined;
+  readonly gives: z.ZodType | undefined;
 }[];
 
-/** Defines routes: each checks the role, reads its query and body by a schema, and answers JSON or a problem. */
+/**
+ * Defines routes: each checks who asks, reads its query and body by a schema, and answers JSON or a problem. Every
+ * write leaves an entry in the audit, and one with an `Idempotency-Key` is done once.
+ */
 export class Routes {
   readonly table: RouteTable = [];
 
-  constructor(private readonly app: Express) {}
+  constructor(
+    private readonly app: Express,
+    private readonly almanac: Almanac,
+  ) {}
 
   add<Query extends z.ZodType = z.ZodUnknown, Body extends z.ZodType = z.ZodUnknown>(
     method: Method,
     path: string,
     options: RouteOptions<Query, Body>,
   ): void {
-    const { may, answer } = options;
-    this.table.push({ method, path, may });
+    const { may, query, body, gives, did = '', says = '' } = options;
+    if (method !== 'get' && did === '') throw new Error(`${method} ${path} does not say what it did.`);
+    this.table.push({ method, path, may, did, says, query, body, gives });
     this.app[method](path, async (request, response) => {
-      const person = personOf(response);
-      if (may !== 'anyone') {
-        if (person === null) return sendProblem(response, 401, 'Sign in first.');
-        if (!may.includes(person.role))
-          return sendProblem(response, 403, `A ${person.role} may not do this.`);
-      }
+      const asker = await this.admit(may, request, response);
+      if (asker === null) return;
       const params = request.params as Record<string, string>;
       if ('id' in params && !/^\d{1,18}$/.test(params.id ?? ''))
         return sendProblem(response, 404, 'There is no such thing.');
-      if (holdsNul([request.body, request.query, params])) {
+      if (holdsNul([Buffer.isBuffer(request.body) ? null : request.body, request.query, params])) {
         return sendProblem(
           response,
           422,
           'A text holds a character that cannot be stored (NUL). Take it out.',
         );
       }
-      const query = (options.query ?? z.unknown()).parse(request.query) as z.output<Query>;
-      const body = (options.body ?? z.unknown()).parse(request.body) as z.output<Body>;
-      const answered = await answer({ params, query, body, request, response });
-      if (response.headersSent) return;
-      response.status(method === 'post' ? 201 : 200).json(answered ?? {});
+      const asked = {
+        params,
+        query: (query ?? z.unknown()).parse(request.query) as z.output<Query>,
+        body: (body ?? z.unknown()).parse(request.body) as z.output<Body>,
+        request,
+        response,
+      };
+      if (method === 'get') {
+        const answered = await options.answer(asked);
+        if (!response.headersSent) response.status(200).json(answered ?? {});
+        return;
+      }
+      await inTheNameOf(asker, async () => {
+        const work = async () => {
+          const answered = (await options.answer(asked)) ?? {};
+          await this.noteIfSilent(did, asked);
+          return { status: method === 'post' ? 201 : 200, body: answered };
+        };
+        const done = method === 'post' ? await once(this.almanac, request, asker, work) : await work();
+        if (!response.headersSent) response.status(done.status).json(done.body);
+      });
     });
+  }
+
+  /** Who asks, or null after a refusal has been sent. */
+  private async admit(
+    may: May,
+    request: Request,
+    response: Response,
+  ): Promise<Omit<Asker, 'entries'> | null> {
+    const from = { address: request.ip ?? '', agent: request.get('User-Agent') ?? '' };
+    const person = personOf(response);
+    if (may === 'anyone') {
+      const own = request.path.startsWith('/api/own/');
+      if (person) return { personId: person.id, who: person.name, via: 'interface', ...from };
+      const stranger = own ? 'a customer, by their link' : 'somebody not signed in';
+      return { personId: null, who: stranger, via: own ? 'customer' : 'stranger', ...from };
+    }
+    if ('scope' in may) {
+      const program = await programOf(this.almanac, request);
+      if (program === null) {
+        response.set('WWW-Authenticate', 'Bearer');
+        sendProblem(response, 401, 'Send a key of Setup, API keys: Authorization: Bearer …');
+        return null;
+      }
+      if (!program.scopes.includes(may.scope)) {
+        sendProblem(response, 403, `This key has no scope ${may.scope}.`);
+        return null;
+      }
+      return { personId: null, who: `program ${program.name} (key ${program.id})`, via: 'program', ...from };
+    }
+    if (person === null) {
+      sendProblem(response, 401, 'Sign in first.');
+      return null;
+    }
+    if (!may.includes(person.role)) {
+      sendProblem(response, 403, `A ${person.role} may not do this.`);
+      return null;
+    }
+    return { personId: person.id, who: person.name, via: 'interface', ...from };
+  }
+
+  /** Every write is on the audit: where the command wrote no entry of its own, this one says what was asked. */
+  private async noteIfSilent(
+    did: string,
+    asked: { readonly params: Readonly<Record<string, string>>; readonly body: unknown },
+  ): Promise<void> {
+    if (askerNow().entries > 0) return;
+    const subject = asked.params.id ?? '';
+    const body = Buffer.isBuffer(asked.body) ? undefined : asked.body;
+    await recordDone(this.almanac, { did, subject, ...(body === undefined ? {} : { after: body }) });
   }
 }
 

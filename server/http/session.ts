@@ -1,14 +1,16 @@
 import { createHash, randomBytes } from 'node:crypto';
 import type { Request, RequestHandler, Response } from 'express';
 import type { Database } from '../db/database.ts';
+import type { Role } from '../staff/messages.ts';
+import { cookieOf } from './cookies.ts';
 import { sendProblem } from './problem.ts';
 
-export const ROLES = ['owner', 'biller', 'reader'] as const;
-export type Role = (typeof ROLES)[number];
-
-export interface Person {
+/** Who is signed in, and by which session. */
+export interface SignedIn {
+  readonly id: string;
   readonly role: Role;
   readonly name: string;
+  readonly sessionId: string;
 }
 
 const COOKIE = 'almanac_session';
@@ -17,36 +19,51 @@ const HOURS = 12;
 /** Finds out who asks, from the session in the cookie, and remembers it for the routes. */
 export function whoAsks(db: Database): RequestHandler {
   return async (request, response, next) => {
-    const token = cookieOf(request);
+    const token = cookieOf(request, COOKIE);
     if (token !== null) {
-      const found = await db.row<{ role: Role; person: string }>(
-        'select role, person from sessions where token_hash = $hash and expires_at > now()',
+      const found = await db.row<SignedIn & { stale: boolean }>(
+        `select p.id, p.role, p.name, s.id as "sessionId", s.seen_at < now() - interval '1 minute' as stale
+         from sessions s join people p on p.id = s.person_id
+         where s.token_hash = $hash and s.expires_at > now() and p.left_at is null`,
         { hash: hashOf(token) },
       );
-      if (found) response.locals.person = { role: found.role, name: found.person } satisfies Person;
+      if (found) {
+        const { stale, ...person } = found;
+        response.locals.person = person satisfies SignedIn;
+        if (stale)
+          await db.rows('update sessions set seen_at = now() where id = $id', { id: person.sessionId });
+      }
     }
     next();
   };
 }
 
 /** Who asked, or null for a stranger. */
-export function personOf(response: Response): Person | null {
-  return (response.locals.person as Person | undefined) ?? null;
+export function personOf(response: Response): SignedIn | null {
+  return (response.locals.person as SignedIn | undefined) ?? null;
 }
 
 /** Begins a session: the token goes into a cookie that scripts and other sites cannot use; we keep its hash. */
 export async function beginSession(
   db: Database,
+  request: Request,
   response: Response,
-  person: Person,
+  personId: string,
   secure: boolean,
 ): Promise<void> {
   const token = randomBytes(32).toString('base64url');
   await db.rows(
-    `insert into sessions (token_hash, role, person, expires_at)
-     values ($hash, $role, $name, now() + make_interval(hours => $hours))`,
-    { hash: hashOf(token), ...person, hours: HOURS },
+    `insert into sessions (token_hash, person_id, address, agent, expires_at)
+     values ($hash, $personId, $address, $agent, now() + make_interval(hours => $hours))`,
+    {
+      hash: hashOf(token),
+      personId,
+      address: request.ip ?? '',
+      agent: (request.get('User-Agent') ?? '').slice(0, 300),
+      hours: HOURS,
+    },
   );
+  await db.rows('delete from sessions where expires_at < now()');
   response.cookie(COOKIE, token, {
     httpOnly: true,
     sameSite: 'strict',
@@ -68,6 +85,14 @@ export async function makeSignInToken(db: Database): Promise<string> {
   return token;
 }
 
+/** Whether a one-time token is good still; it stays unused. */
+export async function isSignInToken(db: Database, token: string): Promise<boolean> {
+  const found = await db.row('select 1 from sign_in_links where token_hash = $hash and expires_at > now()', {
+    hash: hashOf(token),
+  });
+  return found !== null;
+}
+
 /** Takes a one-time token: true the first time while it is good, false ever after. */
 export async function takeSignInToken(db: Database, token: string): Promise<boolean> {
   const taken = await db.row<{ good: boolean }>(
@@ -78,7 +103,7 @@ export async function takeSignInToken(db: Database, token: string): Promise<bool
 }
 
 export async function endSession(db: Database, request: Request, response: Response): Promise<void> {
-  const token = cookieOf(request);
+  const token = cookieOf(request, COOKIE);
   if (token !== null) await db.rows('delete from sessions where token_hash = $hash', { hash: hashOf(token) });
   response.clearCookie(COOKIE, { path: '/' });
 }
@@ -98,12 +123,6 @@ export function refuseForeignWrites(ownOrigin: string): RequestHandler {
     }
     next();
   };
-}
-
-function cookieOf(request: Request): string | null {
-  const cookies = request.get('Cookie') ?? '';
-  const found = cookies.split(/;\s*/).find((cookie) => cookie.startsWith(`${COOKIE}=`));
-  return found?.slice(COOKIE.length + 1) ?? null;
 }
 
 function hashOf(token: string): Buffer {

@@ -4,7 +4,8 @@ import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { Customer } from '../customers/Customer.ts';
 import { replaceMethod } from '../customers/replaceMethod.ts';
-import type { CardFacts } from '../gateways/port.ts';
+import type { FoundCard } from '../customers/findCard.ts';
+import { policyInForce } from '../policies/policies.ts';
 import { Plan } from '../plans/Plan.ts';
 import { Rate } from '../plans/Rate.ts';
 import { faultsOfRate, faultsOfTerms, termsFromRate, type RateTerms } from '../plans/rateTerms.ts';
@@ -77,7 +78,7 @@ export async function importFiles(
       let done = 0;
       for (const { file, row } of rows) {
         const tell = (says: string) => problems.push({ file, line: row.line, says });
-        await addRow(row, cards, business.businessDate, report, tell, within);
+        await addRow(almanac, row, cards, business.businessDate, report, tell, within);
         done += 1;
         if (done % 20 === 0 || done === rows.length) options.progress?.(done, rows.length);
       }
@@ -126,14 +127,16 @@ async function findCards(
   almanac: Almanac,
   rows: readonly { file: string; row: CustomerRow }[],
   problems: Problem[],
-): Promise<Map<string, CardFacts>> {
-  const found = new Map<string, CardFacts>();
+): Promise<Map<string, FoundCard>> {
+  const found = new Map<string, FoundCard>();
   const withCards = rows.filter(({ row }) => row.card_token !== '');
+  if (withCards.length === 0) return found;
+  const { account, gateway } = await almanac.gateways.requireForCards();
   await pMap(
     withCards,
     async ({ file, row }) => {
-      const card = await almanac.gateway.card(row.card_token);
-      if (card) found.set(card.token, card);
+      const card = await gateway.card(row.card_token);
+      if (card) found.set(card.token, { ...card, accountId: account.id });
       else problems.push({ file, line: row.line, says: 'card_token: the gateway does not know this card' });
     },
     { concurrency: 8 },
@@ -161,8 +164,9 @@ async function addPlans(file: PlanFile, report: ImportReport, within: Transactio
 }
 
 async function addRow(
+  almanac: Almanac,
   row: CustomerRow,
-  cards: ReadonlyMap<string, CardFacts>,
+  cards: ReadonlyMap<string, FoundCard>,
   businessDate: string,
   report: ImportReport,
   tell: (says: string) => void,
@@ -181,6 +185,7 @@ async function addRow(
       channel: 'import',
       agreedText: 'Brought over with the card from the system before.',
       on: businessDate,
+      policyId: (await policyInForce(almanac, 'terms of service', businessDate, within))?.id ?? null,
     } as const;
     await replaceMethod(customer.id, card, given, within);
   }
@@ -203,9 +208,6 @@ async function addRow(
   const terms = termsFromRate(rate.terms, { starts: row.starts, quantity });
   const faults = faultsOfTerms(terms);
   if (faults.length > 0) return tell(faults.map((fault) => `${fault.pointer}: ${fault.detail}`).join('; '));
-  await enrol(
-    { reference, customerId: customer.id, rateId: rate.id, terms, enrolledOn: businessDate },
-    within,
-  );
+  await enrol(almanac, { reference, customer, rate, terms, enrolledOn: businessDate }, within);
   report.added.subscriptions += 1;
 }

@@ -5,9 +5,19 @@ import {
   type InferCreationAttributes,
   type Sequelize,
 } from 'sequelize';
-import { date, identity, json, money, reference, referenceOrNone, text, table } from '../db/columns.ts';
+import {
+  date,
+  identity,
+  json,
+  jsonOrNone,
+  money,
+  reference,
+  referenceOrNone,
+  text,
+  table,
+} from '../db/columns.ts';
 import type { PaymentKind } from '../../core/listing/payment.ts';
-import type { InvoiceLine, InvoiceState, InvoiceTax } from './invoiceParts.ts';
+import type { InvoiceField, InvoiceLine, InvoiceParties, InvoiceState, InvoiceTax } from './invoiceParts.ts';
 
 /** An issued invoice: it never changes but for what is collected on it. */
 export class Invoice extends Model<InferAttributes<Invoice>, InferCreationAttributes<Invoice>> {
@@ -31,6 +41,13 @@ export class Invoice extends Model<InferAttributes<Invoice>, InferCreationAttrib
   declare creditUsed: bigint;
   declare collected: CreationOptional<bigint>;
   declare state: InvoiceState;
+  /** Of the series as it was when the number was given; it stands before the number. */
+  declare prefix: CreationOptional<string>;
+  /** Who issued it and to whom, as both were on that day. */
+  declare seller: CreationOptional<InvoiceParties>;
+  declare fields: CreationOptional<InvoiceField[]>;
+  /** The tax that the law asked for on that day, where the terms leave it to the law; null for none. */
+  declare lawTax: CreationOptional<{ rate: string; mode: 'exclusive' | 'inclusive' } | null>;
 
   static setup(sequelize: Sequelize): void {
     Invoice.init(
@@ -55,6 +72,10 @@ export class Invoice extends Model<InferAttributes<Invoice>, InferCreationAttrib
         creditUsed: money('creditUsed'),
         collected: { ...money('collected'), defaultValue: 0 },
         state: text(),
+        prefix: { ...text(), defaultValue: '' },
+        seller: { ...json(), defaultValue: {} },
+        fields: { ...json(), defaultValue: [] },
+        lawTax: jsonOrNone(),
       },
       table(sequelize, 'invoices'),
     );

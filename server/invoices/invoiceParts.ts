@@ -15,3 +15,25 @@ export interface InvoiceTax {
 }
 
 export type InvoiceState = 'draft' | 'open' | 'part-paid' | 'paid' | 'void' | 'written off';
+
+/** A field of the business's own, such as a purchase order number. */
+export interface InvoiceField {
+  readonly label: string;
+  readonly value: string;
+}
+
+/** Who issued an invoice and to whom, with what it says beside its lines: as all of that was on the day of issue. */
+export interface InvoiceParties {
+  readonly legalName?: string;
+  readonly address?: string;
+  readonly taxNumber?: string;
+  readonly note?: string;
+  readonly footer?: string;
+  readonly to?: {
+    readonly name: string;
+    readonly organisation: string;
+    readonly address: string;
+    readonly taxNumber: string;
+    readonly taxExempt: string;
+  };
+}

@@ -2,11 +2,13 @@ import type { Transaction } from 'sequelize';
 import { formatDay } from '../../core/dates/day.ts';
 import type { Payment, PaymentLine } from '../../core/listing/payment.ts';
 import { formatDecimal } from '../../core/money/decimal.ts';
-import { TAX_RATE_PLACES } from '../../core/terms/compile.ts';
+import { TAX_RATE_PLACES, type CompiledTax } from '../../core/terms/compile.ts';
 import type { Almanac } from '../almanac.ts';
+import { Customer } from '../customers/Customer.ts';
+import { settingsOf } from '../settings/settings.ts';
 import type { Subscription } from '../subscriptions/Subscription.ts';
 import { Invoice } from './Invoice.ts';
-import type { InvoiceLine, InvoiceTax } from './invoiceParts.ts';
+import type { InvoiceLine, InvoiceParties, InvoiceTax } from './invoiceParts.ts';
 
 /**
  * Issues the invoice of one payment of a subscription's listing. Its number is the next of the series, taken in
@@ -16,6 +18,7 @@ export async function issueInvoice(
   almanac: Almanac,
   subscription: Subscription,
   payment: Payment,
+  lawTax: CompiledTax | null,
   businessDate: string,
   within: Transaction,
 ): Promise<Invoice> {
@@ -26,6 +29,11 @@ export async function issueInvoice(
   );
   if (!taken) throw new Error('There is no business to issue invoices for.');
   const { money } = payment;
+  const { prefix } = (await almanac.db.row<{ prefix: string }>(
+    'select prefix from invoice_series where first_number <= $number order by first_number desc limit 1',
+    { number: taken.number },
+    within,
+  )) ?? { prefix: '' };
   return Invoice.create(
     {
       number: taken.number,
@@ -56,9 +64,29 @@ export async function issueInvoice(
       total: money.total,
       creditUsed: payment.credit,
       state: payment.due === 0n ? 'paid' : 'open',
+      prefix,
+      seller: await partiesOf(almanac, subscription.customerId, within),
+      fields: subscription.invoiceFields,
+      lawTax: lawTax && { rate: formatDecimal(lawTax.rate, TAX_RATE_PLACES), mode: lawTax.mode },
     },
     { transaction: within },
   );
+}
+
+/** Who issues an invoice now, and to whom: kept with it, so that no later setting changes it. */
+async function partiesOf(almanac: Almanac, customerId: string, within: Transaction): Promise<InvoiceParties> {
+  const business = await settingsOf(almanac, 'business', within);
+  const { note, footer } = await settingsOf(almanac, 'invoicing', within);
+  const customer = await Customer.findByPk(customerId, { transaction: within, rejectOnEmpty: true });
+  const { name, organisation, address, taxNumber, taxExempt } = customer;
+  return {
+    legalName: business.legalName || business.name,
+    address: business.address,
+    taxNumber: business.taxNumber,
+    note,
+    footer,
+    to: { name, organisation, address, taxNumber, taxExempt },
+  };
 }
 
 function lineOf(line: PaymentLine): InvoiceLine {

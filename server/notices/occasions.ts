@@ -25,14 +25,14 @@ export interface Occasion {
   readonly linkId?: string | null;
 }
 
-/** Writes to the customer of a subscription. */
+/** Writes to the customer of a subscription; gives false where letters of this event are switched off. */
 export async function writeAbout(
   almanac: Almanac,
   subscription: Pick<Subscription, 'id' | 'customerId' | 'rateId'>,
   occasion: Occasion,
   businessDate: string,
   within: Transaction,
-): Promise<void> {
+): Promise<boolean> {
   const business = await Business.findOne({ transaction: within, rejectOnEmpty: true });
   const customer = await Customer.findByPk(subscription.customerId, {
     transaction: within,
@@ -41,7 +41,7 @@ export async function writeAbout(
   const rate = await Rate.findByPk(subscription.rateId, { transaction: within, rejectOnEmpty: true });
   const plan = await Plan.findByPk(rate.planId, { transaction: within, rejectOnEmpty: true });
   const { says, ...rest } = occasion;
-  await queueLetter(
+  return queueLetter(
     almanac,
     {
       ...rest,
@@ -73,10 +73,10 @@ export async function queueReceipt(
     {
       event: 'receipt',
       onceKey: `receipt:${payment.id}`,
-      reason: `Payment of invoice ${invoice.number}`,
+      reason: `Payment of invoice ${invoice.prefix}${invoice.number}`,
       says: {
         amount: sayAmount(payment.amount, payment.currency),
-        invoice: invoice.number,
+        invoice: `${invoice.prefix}${invoice.number}`,
         card: sayCard(method),
         date: sayDate(payment.paidOn),
         period: sayPeriod(invoice),

@@ -1,7 +1,9 @@
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import { addJob } from '../run/queue.ts';
+import { settingsOf } from '../settings/settings.ts';
 import { compose } from './compose.ts';
+import { lookOf } from './look.ts';
 import type { LetterEvent, LetterFields } from './templates.ts';
 
 export interface LetterToQueue {
@@ -19,13 +21,26 @@ export interface LetterToQueue {
   readonly writtenOn: string;
 }
 
-/** Writes a letter into the letterbook, and its sending into the queue, in the transaction of what it tells of. */
+/** Whether letters of an event are on (Setup, Recovery). */
+export async function isSwitchedOn(
+  almanac: Almanac,
+  event: LetterEvent,
+  within?: Transaction,
+): Promise<boolean> {
+  return (await settingsOf(almanac, 'recovery', within)).letters[event] !== false;
+}
+
+/**
+ * Writes a letter into the letterbook, and its sending into the queue, in the transaction of what it tells of.
+ * Gives false where letters of this event are switched off.
+ */
 export async function queueLetter(
   almanac: Almanac,
   letter: LetterToQueue,
   within: Transaction,
-): Promise<void> {
-  const { subject, html, plain } = compose(letter.event, letter.fields);
+): Promise<boolean> {
+  if (!(await isSwitchedOn(almanac, letter.event, within))) return false;
+  const { subject, html, plain } = compose(letter.event, letter.fields, await lookOf(almanac, within));
   const written = await almanac.db.row<{ id: string }>(
     `insert into letters (once_key, customer_id, subscription_id, case_id, link_id, event, reason, to_address,
                           subject, html, plain, written_on)
@@ -51,4 +66,5 @@ export async function queueLetter(
   );
   if (written)
     await addJob(almanac.db, 'send-letter', { letterId: written.id }, `letter-${written.id}`, within);
+  return true;
 }

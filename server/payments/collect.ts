@@ -5,6 +5,8 @@ import { MOST_ATTEMPTS } from '../../core/recovery/ladder.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { PaymentMethod } from '../customers/PaymentMethod.ts';
+import { GatewayAccount } from '../gateways/GatewayAccount.ts';
+import { noteHealth } from '../gateways/health.ts';
 import { GatewayAway, type ChargeOutcome } from '../gateways/port.ts';
 import { Invoice } from '../invoices/Invoice.ts';
 import { openOrJoinCase } from '../recovery/openCase.ts';
@@ -29,7 +31,13 @@ export interface CollectRequest {
 
 /** How an invoice stands after it was tried. */
 export type Collected =
-  'collected' | 'declined' | 'pending' | 'nothing to collect' | 'no usable card' | 'too many attempts';
+  | 'collected'
+  | 'declined'
+  | 'pending'
+  | 'nothing to collect'
+  | 'no usable card'
+  | 'gateway disconnected'
+  | 'too many attempts';
 
 /**
  * Collects what an invoice still lacks from its customer's card: the way every automatic or interactive
@@ -78,6 +86,22 @@ async function prepare(
     await openOrJoinCase(almanac, invoice, method ? null : NO_METHOD, request.businessDate, within);
     return 'no usable card';
   }
+  const account = await GatewayAccount.findByPk(method.gatewayAccountId, {
+    transaction: within,
+    rejectOnEmpty: true,
+  });
+  if (account.disconnectedOn !== null) {
+    // The business's own doing, not the customer's: the charge waits, and nobody is written to.
+    await raiseNeed(almanac, within, {
+      onceKey: `disconnected:${account.id}:${account.disconnectedOn}`,
+      arose: request.businessDate,
+      kind: 'gateway disconnected',
+      says: `Charges wait: ${account.name} keeps the cards and is disconnected since ${account.disconnectedOn}. Connect it again in Setup, Gateways.`,
+      subscriptionId: null,
+      customerId: null,
+    });
+    return 'gateway disconnected';
+  }
   if (await triedTooOften(almanac, invoice.id, request.businessDate, within)) return 'too many attempts';
   return Attempt.create(
     {
@@ -100,23 +124,27 @@ async function askGateway(almanac: Almanac, attempt: Attempt): Promise<Collected
     PaymentMethod.findByPk(attempt.paymentMethodId, { rejectOnEmpty: true }),
     Business.findOne({ rejectOnEmpty: true }),
   ]);
-  const outcome: ChargeOutcome = await almanac.gateway.charge({
+  const account = await GatewayAccount.findByPk(method.gatewayAccountId, { rejectOnEmpty: true });
+  if (account.disconnectedOn !== null) return 'pending';
+  const gateway = almanac.gateways.of(account);
+  const outcome: ChargeOutcome = await gateway.charge({
     idempotencyKey: attempt.idempotencyKey,
     token: method.gatewayToken,
     amount: attempt.amount,
     currency: invoice.currency,
     statementText: business.statementText,
-    reference: `invoice ${invoice.number}`,
+    reference: `invoice ${invoice.prefix}${invoice.number}`,
     channel: attempt.channel,
     businessDate: attempt.attemptedOn,
   });
+  await noteHealth(almanac, account, outcome.kind === 'away' ? new GatewayAway().message : null);
   switch (outcome.kind) {
     case 'settled':
       return settleAttempt(almanac, outcome.charge);
     case 'away':
       throw new GatewayAway();
     case 'unknown': {
-      const charge = await almanac.gateway.find(attempt.idempotencyKey);
+      const charge = await gateway.find(attempt.idempotencyKey);
       if (charge) return settleAttempt(almanac, charge);
       return 'pending';
     }
@@ -126,7 +154,7 @@ async function askGateway(almanac: Almanac, attempt: Attempt): Promise<Collected
           onceKey: `refused:${attempt.id}`,
           arose: attempt.attemptedOn,
           kind: 'charge refused',
-          says: `The gateway would not take the charge for invoice ${invoice.number}: ${outcome.says}`,
+          says: `The gateway would not take the charge for invoice ${invoice.prefix}${invoice.number}: ${outcome.says}`,
           subscriptionId: invoice.subscriptionId,
           customerId: invoice.customerId,
         }),

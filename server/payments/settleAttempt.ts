@@ -1,6 +1,9 @@
 import type { Transaction } from 'sequelize';
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
 import type { Almanac } from '../almanac.ts';
+import { sayAmount } from '../../core/words/amount.ts';
+import { Customer } from '../customers/Customer.ts';
+import { tellStaff } from '../staff/notices.ts';
 import { PaymentMethod } from '../customers/PaymentMethod.ts';
 import type { ChargeRecord } from '../gateways/port.ts';
 import { Invoice } from '../invoices/Invoice.ts';
@@ -60,6 +63,7 @@ async function recordPayment(
     { collected, state: collected >= owed ? 'paid' : 'part-paid' },
     { transaction: within },
   );
+  await tell(almanac, attempt, invoice, 'payment collected', '', within);
   await queueReceipt(almanac, invoice, payment, attempt, within);
   await closeIfPaid(almanac, invoice, attempt.attemptedOn, within);
 }
@@ -80,4 +84,26 @@ async function recordDecline(
     );
   }
   await openOrJoinCase(almanac, invoice, meaning, attempt.attemptedOn, within);
+  await tell(almanac, attempt, invoice, 'payment failed', ` Declined: ${meaning.says}.`, within);
+}
+
+async function tell(
+  almanac: Almanac,
+  attempt: Attempt,
+  invoice: Invoice,
+  kind: 'payment collected' | 'payment failed',
+  why: string,
+  within: Transaction,
+): Promise<void> {
+  const customer = await Customer.findByPk(invoice.customerId, { transaction: within, rejectOnEmpty: true });
+  const sum = sayAmount(attempt.amount, invoice.currency);
+  const failed = kind === 'payment failed';
+  const notice = {
+    kind,
+    onceKey: `attempt:${attempt.id}`,
+    subject: `${customer.name}: ${sum} ${failed ? 'was declined' : 'collected'}`,
+    says: `${customer.name}, invoice ${invoice.prefix}${invoice.number}: ${sum} ${failed ? 'failed.' : 'collected.'}${why}`,
+    writtenOn: attempt.attemptedOn,
+  };
+  await tellStaff(almanac, notice, within);
 }

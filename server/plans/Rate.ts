@@ -8,6 +8,10 @@ import {
 import { identity, json, reference, text, table } from '../db/columns.ts';
 import type { RateTerms } from './rateTerms.ts';
 
+/** The business's default tax, a certain one, or none. */
+export type TaxChoice =
+  { readonly kind: 'default' } | { readonly kind: 'none' } | { readonly kind: 'tax'; readonly id: string };
+
 /** A plan's price for one interval and currency: terms without the day they start on. */
 export class Rate extends Model<InferAttributes<Rate>, InferCreationAttributes<Rate>> {
   declare id: CreationOptional<string>;
@@ -15,6 +19,8 @@ export class Rate extends Model<InferAttributes<Rate>, InferCreationAttributes<R
   declare key: string;
   declare name: string;
   declare terms: RateTerms;
+  /** Which tax new subscriptions pay, where the terms name none of their own. */
+  declare taxChoice: CreationOptional<TaxChoice>;
 
   static setup(sequelize: Sequelize): void {
     Rate.init(
@@ -24,6 +30,7 @@ export class Rate extends Model<InferAttributes<Rate>, InferCreationAttributes<R
         key: text(),
         name: text(),
         terms: json(),
+        taxChoice: { ...json(), defaultValue: { kind: 'default' } },
       },
       table(sequelize, 'rates'),
     );

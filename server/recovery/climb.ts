@@ -5,11 +5,13 @@ import { mayRetry, rungDay } from '../../core/recovery/ladder.ts';
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
+import { Customer } from '../customers/Customer.ts';
 import { linkForCase } from '../customers/link.ts';
 import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
 import type { LetterEvent } from '../notices/templates.ts';
 import { collectInvoice } from '../payments/collect.ts';
 import { raiseNeed, settleNeeds } from '../run/needs.ts';
+import { tellStaff } from '../staff/notices.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { Ladder } from './Ladder.ts';
 import { RecoveryCase } from './RecoveryCase.ts';
@@ -82,10 +84,14 @@ async function finishRung(
   const recovered = opened.state !== 'open';
   const rung = ladder.rungs[opened.nextRung];
   if (rung === undefined) return;
-  const writes = !recovered && rung.letter;
+  const following = opened.nextRung + 1;
+  const tomorrow = toDay(businessDate) + 1;
+  const nextRungOn = formatDay(Math.max(rungDay(ladder, toDay(opened.openedOn), following), tomorrow));
+  const wrote =
+    !recovered && rung.letter && (await writeRung(almanac, opened, ladder, nextRungOn, businessDate, within));
   const did = [
     retried ? (recovered ? 'retried and collected' : 'retried') : '',
-    writes ? 'wrote to the customer' : '',
+    wrote ? 'wrote to the customer' : '',
   ]
     .filter(Boolean)
     .join(', ');
@@ -94,12 +100,7 @@ async function finishRung(
     { caseId, rung: opened.nextRung, businessDate, did: did || 'nothing to do' },
     within,
   );
-  if (recovered) return;
-  const following = opened.nextRung + 1;
-  const tomorrow = toDay(businessDate) + 1;
-  const nextRungOn = formatDay(Math.max(rungDay(ladder, toDay(opened.openedOn), following), tomorrow));
-  if (writes) await writeRung(almanac, opened, ladder, nextRungOn, businessDate, within);
-  await opened.update({ nextRung: following, nextRungOn }, { transaction: within });
+  if (!recovered) await opened.update({ nextRung: following, nextRungOn }, { transaction: within });
 }
 
 async function writeRung(
@@ -109,7 +110,7 @@ async function writeRung(
   nextRungOn: string,
   businessDate: string,
   within: Transaction,
-): Promise<void> {
+): Promise<boolean> {
   const subscription = await Subscription.findByPk(opened.subscriptionId, {
     transaction: within,
     rejectOnEmpty: true,
@@ -118,7 +119,7 @@ async function writeRung(
   const stops = isLast && ladder.finalAction !== 'leave';
   const nextRung = ladder.rungs[opened.nextRung + 1];
   const triesAgain = nextRung !== undefined && mayRetry(nextRung, opened.declineClass);
-  await writeAbout(
+  return writeAbout(
     almanac,
     subscription,
     {
@@ -191,6 +192,21 @@ async function takeFinalAction(
         says: { amount: owed, date: sayDate(businessDate) },
       },
       businessDate,
+      within,
+    );
+    const customer = await Customer.findByPk(subscription.customerId, {
+      transaction: within,
+      rejectOnEmpty: true,
+    });
+    await tellStaff(
+      almanac,
+      {
+        kind: 'subscription lapsed',
+        onceKey: `lapsed:${id}`,
+        subject: `${customer.name}: the subscription ${ends ? 'has ended' : 'has lapsed'}`,
+        says: `The subscription of ${customer.name} ${ends ? 'has ended' : 'has lapsed'} with ${owed} open. All retries failed and the customer did not answer.`,
+        writtenOn: businessDate,
+      },
       within,
     );
     await settleNeeds(almanac, within, `case:${id}`, businessDate);

@@ -1,13 +1,17 @@
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
+import { Customer } from '../customers/Customer.ts';
+import { findCard } from '../customers/findCard.ts';
 import { replaceMethod } from '../customers/replaceMethod.ts';
 import { GatewayAway } from '../gateways/port.ts';
 import { sayCard, writeAbout } from '../notices/occasions.ts';
 import { collectInvoice, type Collected } from '../payments/collect.ts';
 import type { Channel } from '../payments/channel.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
+import { policyInForce } from '../policies/policies.ts';
+import { tellStaff } from '../staff/notices.ts';
+import { recordDone } from '../audit/audit.ts';
 import type { Debt } from './messages.ts';
-import { RefusedCommand } from '../http/problem.ts';
 
 export interface NewMethod {
   readonly customerId: string;
@@ -30,19 +34,12 @@ const AGREED =
  * it at once, which closes its case.
  */
 export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise<MethodTaken> {
-  const card = await almanac.gateway.card(given.token).catch((error: unknown) => {
-    if (error instanceof GatewayAway)
-      throw new RefusedCommand(
-        503,
-        'The gateway does not answer just now. Nothing was changed; try again in a minute.',
-      );
-    throw error;
-  });
-  if (card === null)
-    throw new RefusedCommand(422, 'The gateway does not know this card. Enter it again.', '/token');
+  const card = await findCard(almanac, given.token, '/token');
   const { methodId, businessDate } = await almanac.db.transaction(async (within) => {
     const business = await Business.findOne({ transaction: within, rejectOnEmpty: true });
-    const agreed = { channel: given.channel, agreedText: AGREED, on: business.businessDate };
+    const policy = await policyInForce(almanac, 'terms of service', business.businessDate, within);
+    const policyId = policy?.id ?? null;
+    const agreed = { channel: given.channel, agreedText: AGREED, on: business.businessDate, policyId };
     const method = await replaceMethod(given.customerId, card, agreed, within);
     const subscription = await Subscription.findOne({
       where: { customerId: given.customerId },
@@ -58,6 +55,24 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
       } as const;
       await writeAbout(almanac, subscription, letter, business.businessDate, within);
     }
+    const customer = await Customer.findByPk(given.customerId, { transaction: within, rejectOnEmpty: true });
+    const says = `${customer.name} granted a mandate for ${sayCard(method)}.`;
+    await tellStaff(
+      almanac,
+      {
+        kind: 'mandate granted',
+        onceKey: `mandate:${method.id}:${business.businessDate}`,
+        subject: `${customer.name} granted a mandate`,
+        says,
+        writtenOn: business.businessDate,
+      },
+      within,
+    );
+    await recordDone(
+      almanac,
+      { did: 'took another card', subject: customer.name, after: { card: sayCard(method) } },
+      within,
+    );
     return { methodId: method.id, businessDate: business.businessDate };
   });
   const charged = await collectDebts(
@@ -76,7 +91,7 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
  */
 export function debtsOf(almanac: Almanac, customerId: string, businessDate: string): Promise<Debt[]> {
   return almanac.db.rows<Debt>(
-    `select id, number::text as number, due_on as "dueOn", currency,
+    `select id, prefix || number as number, due_on as "dueOn", currency,
        (total - credit_used - collected)::text as owed
      from invoices
      where customer_id = $customerId and state in ('open', 'part-paid')

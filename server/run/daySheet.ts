@@ -6,7 +6,7 @@ import { businessDateOf } from '../business/businessDate.ts';
 import { plannedPayments } from './forecast.ts';
 import type { DaySheet, RailDay, SheetMovement } from './messages.ts';
 
-const MOVEMENT = `s.id::text as "subscriptionId", c.name as customer, p.name as plan, i.number::text as invoice, i.currency`;
+const MOVEMENT = `s.id::text as "subscriptionId", c.name as customer, p.name as plan, i.prefix || i.number as invoice, i.currency`;
 const OF_INVOICE = `join subscriptions s on s.id = i.subscription_id join customers c on c.id = i.customer_id
   join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id`;
 

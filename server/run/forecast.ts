@@ -1,8 +1,7 @@
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk, type WalkPosition } from '../../core/listing/paymentWalk.ts';
-import { compileTerms } from '../../core/terms/compile.ts';
-import type { Terms } from '../../core/terms/schema.ts';
 import type { Almanac } from '../almanac.ts';
+import { LIVING_COLUMNS, LivingTerms, type LivingFacts } from '../subscriptions/LivingTerms.ts';
 import type { SheetMovement } from './messages.ts';
 
 export interface PlannedPayment extends SheetMovement {
@@ -16,20 +15,16 @@ export interface PlannedPayment extends SheetMovement {
 export async function plannedPayments(almanac: Almanac, from: string, to: string): Promise<PlannedPayment[]> {
   const open = await almanac.db.rows<PlannedPayment>(
     `select i.due_on as date, i.subscription_id::text as "subscriptionId", c.name as customer, p.name as plan,
-       i.number::text as invoice, (i.total - i.credit_used - i.collected)::text as amount, i.currency
+       i.prefix || i.number as invoice, (i.total - i.credit_used - i.collected)::text as amount, i.currency
      from invoices i join customers c on c.id = i.customer_id join subscriptions s on s.id = i.subscription_id
      join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id
      where i.state in ('open', 'part-paid') and i.due_on between $from and $to and i.case_id is null and s.state <> 'lapsed'`,
     { from, to },
   );
-  const running = await almanac.db.rows<{
-    id: string;
-    terms: Terms;
-    walk: WalkPosition | null;
-    customer: string;
-    plan: string;
-  }>(
-    `select s.id, s.terms, s.walk, c.name as customer, p.name as plan
+  const running = await almanac.db.rows<
+    LivingFacts & { id: string; walk: WalkPosition | null; customer: string; plan: string }
+  >(
+    `select s.id, s.terms, ${LIVING_COLUMNS}, s.walk, c.name as customer, p.name as plan
      from subscriptions s join customers c on c.id = s.customer_id join rates r on r.id = s.rate_id
      join plans p on p.id = r.plan_id
      where s.state not in ('lapsed', 'ended') and s.wake_on <= $to`,
@@ -37,8 +32,10 @@ export async function plannedPayments(almanac: Almanac, from: string, to: string
   );
   const last = toDay(to);
   const planned: PlannedPayment[] = [...open];
-  for (const { id, terms, walk, customer, plan } of running) {
-    const coming = new PaymentWalk(compileTerms(terms), walk ?? undefined);
+  const living = await LivingTerms.load(almanac);
+  for (const { id, walk, customer, plan, ...facts } of running) {
+    const { terms } = facts;
+    const coming = new PaymentWalk(living.compile(facts), walk ?? undefined);
     for (let payment = coming.next(); payment !== null && payment.from <= last; payment = coming.next()) {
       const date = formatDay(payment.dueOn);
       if (payment.due === 0n || date < from || date > to) continue;

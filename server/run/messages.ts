@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { Role } from '../staff/messages.ts';
 
 export const turnSchema = z.strictObject({ to: z.iso.date('Give the day to turn to.') });
 
@@ -15,7 +16,10 @@ export interface BusinessView {
   readonly practice: boolean;
   readonly businessDate: string;
   readonly turn: TurnView | null;
-  readonly gateway: { readonly url: string; readonly publicKey: string };
+  /** Null while no gateway that takes cards is connected. */
+  readonly gateway: { readonly url: string; readonly publicKey: string } | null;
+  /** Of whoever is signed in. */
+  readonly role: Role;
 }
 
 /** One day of the rail: how many payments were collected, failed and are planned, and the sums by currency. */

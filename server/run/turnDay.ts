@@ -8,7 +8,9 @@ import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
 import { collectInvoice, resolvePending } from '../payments/collect.ts';
 import { climbCase } from '../recovery/climb.ts';
 import { advanceSubscription, firstCharge } from '../subscriptions/advance.ts';
+import { LivingTerms, livingFactsOf } from '../subscriptions/LivingTerms.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
+import { sendDigests } from '../staff/notices.ts';
 import { raiseNeed } from './needs.ts';
 
 /** Charges asked of the gateway side by side. */
@@ -35,6 +37,7 @@ export async function turnDay(almanac: Almanac, businessDate: string): Promise<v
   await chargeInvoices(almanac, businessDate);
   await climbCases(almanac, businessDate);
   await endSubscriptions(almanac, businessDate);
+  await sendDigests(almanac, businessDate);
   await db.rows('update days set finished_at = now() where business_date = $businessDate', { businessDate });
 }
 
@@ -66,7 +69,8 @@ async function tellOfTrialsEnding(almanac: Almanac, businessDate: string): Promi
       almanac.db.transaction(async (within) => {
         const subscription = await Subscription.findByPk(id, { transaction: within, rejectOnEmpty: true });
         const ends = subscription.trialEndsOn ?? businessDate;
-        const first = firstCharge(subscription, ends);
+        const living = await LivingTerms.load(almanac, within);
+        const first = firstCharge(living.compile(await livingFactsOf(almanac, id, within)), ends);
         if (first === null) return;
         await writeAbout(
           almanac,

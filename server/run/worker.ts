@@ -1,7 +1,10 @@
 import { run, runMigrations, type Runner, type TaskList } from 'graphile-worker';
 import { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
-import { mailRoute, sendLetter } from '../notices/sendLetter.ts';
+import { testConnections } from '../gateways/health.ts';
+import { MailRoute, minutesOfQuiet } from '../notices/mailRoute.ts';
+import { sendLetter, sendStaffLetter } from '../notices/sendLetter.ts';
+import { checkLinkedPolicies } from '../policies/policies.ts';
 import { addJob } from './queue.ts';
 import { keepUp, turnPages } from './turnPages.ts';
 
@@ -11,14 +14,17 @@ export async function migrateQueue(connectionString: string): Promise<void> {
 }
 
 /** Starts a worker: it turns pages, sends letters and takes up what a dead worker left, until it is stopped. */
-export async function startWorker(almanac: Almanac, settings: { readonly smtpUrl: string }): Promise<Runner> {
-  const route = mailRoute(settings.smtpUrl);
+export async function startWorker(almanac: Almanac): Promise<Runner> {
+  const route = new MailRoute(almanac);
+  const letter = z.object({ letterId: z.string() });
   const tasks: TaskList = {
     'turn-pages': () => turnPages(almanac),
-    'send-letter': (payload) =>
-      sendLetter(almanac, route, z.object({ letterId: z.string() }).parse(payload).letterId),
+    'send-letter': (payload) => sendLetter(almanac, route, letter.parse(payload).letterId, new Date()),
+    'send-staff-letter': (payload) => sendStaffLetter(almanac, route, letter.parse(payload).letterId),
     sweep: async () => {
       await sweep(almanac);
+      await testConnections(almanac);
+      await checkLinkedPolicies(almanac);
       await keepUp(almanac, new Date());
     },
   };
@@ -40,8 +46,15 @@ export async function startWorker(almanac: Almanac, settings: { readonly smtpUrl
 async function sweep(almanac: Almanac): Promise<void> {
   const turning = await almanac.db.row(`select 1 from page_turns where state <> 'done'`);
   if (turning) await addJob(almanac.db, 'turn-pages', {}, 'turn-pages');
-  await almanac.db.rows(
-    `select graphile_worker.add_job('send-letter', json_build_object('letterId', id::text), job_key => 'letter-' || id)
-     is not null as added from letters where state = 'queued'`,
-  );
+  const quiet = (await minutesOfQuiet(almanac, new Date())) > 0;
+  for (const [job, table, key] of [
+    ['send-letter', 'letters', 'letter-'],
+    ['send-staff-letter', 'staff_letters', 'staff-letter-'],
+  ] as const) {
+    if (quiet && table === 'letters') continue;
+    await almanac.db.rows(
+      `select graphile_worker.add_job('${job}', json_build_object('letterId', id::text), job_key => '${key}' || id)
+       is not null as added from ${table} where state = 'queued'`,
+    );
+  }
 }

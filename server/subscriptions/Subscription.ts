@@ -12,12 +12,14 @@ import {
   json,
   jsonOrNone,
   reference,
+  referenceOrNone,
   text,
   textOrNone,
   table,
 } from '../db/columns.ts';
 import type { WalkPosition } from '../../core/listing/paymentWalk.ts';
 import type { Terms } from '../../core/terms/schema.ts';
+import type { InvoiceField } from '../invoices/invoiceParts.ts';
 import type { EndedWhy, SubscriptionState } from './states.ts';
 
 /** One customer's running agreement. `walk` is where the calculation stands; `wakeOn` the next day on which something happens. */
@@ -40,6 +42,12 @@ export class Subscription extends Model<
   declare closedOn: CreationOptional<string | null>;
   declare heldOn: CreationOptional<string | null>;
   declare enrolledOn: string;
+  /** The tax paid by the law of each day; null where the terms name their own, or none is charged. */
+  declare taxId: CreationOptional<string | null>;
+  /** Whose working days due dates keep to (a country, or empty for everywhere), and where others move. */
+  declare worksBy: CreationOptional<string | null>;
+  declare shift: CreationOptional<'next' | 'previous' | null>;
+  declare invoiceFields: CreationOptional<InvoiceField[]>;
 
   static setup(sequelize: Sequelize): void {
     Subscription.init(
@@ -59,6 +67,10 @@ export class Subscription extends Model<
         closedOn: dateOrNone(),
         heldOn: dateOrNone(),
         enrolledOn: date(),
+        taxId: referenceOrNone(),
+        worksBy: textOrNone(),
+        shift: textOrNone(),
+        invoiceFields: { ...json(), defaultValue: [] },
       },
       table(sequelize, 'subscriptions'),
     );

@@ -2,12 +2,13 @@ import type { Transaction } from 'sequelize';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import type { Payment } from '../../core/listing/payment.ts';
-import { compileTerms } from '../../core/terms/compile.ts';
+import type { CompiledTerms } from '../../core/terms/compile.ts';
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { issueInvoice } from '../invoices/issueInvoice.ts';
 import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
+import { LivingTerms, livingFactsOf } from './LivingTerms.ts';
 import { nextWake, standingOf } from './standing.ts';
 import { Subscription } from './Subscription.ts';
 
@@ -25,11 +26,14 @@ export function advanceSubscription(almanac: Almanac, id: string, businessDate: 
     });
     if (subscription.state === 'lapsed' || subscription.state === 'ended') return;
     const today = toDay(businessDate);
-    const walk = new PaymentWalk(compileTerms(subscription.terms), subscription.walk ?? undefined);
+    const living = await LivingTerms.load(almanac, within);
+    const terms = living.compile(await livingFactsOf(almanac, id, within));
+    const walk = new PaymentWalk(terms, subscription.walk ?? undefined);
     let reached = walk.position();
     let next: Payment | null;
     for (next = walk.next(); next !== null && next.from <= today; next = walk.next()) {
-      await issueInvoice(almanac, subscription, next, businessDate, within);
+      const lawTax = terms.taxOn?.(next.from) ?? null;
+      await issueInvoice(almanac, subscription, next, lawTax, businessDate, within);
       reached = walk.position();
     }
     const standing = standingOf(subscription, businessDate);
@@ -45,17 +49,18 @@ export function advanceSubscription(almanac: Almanac, id: string, businessDate: 
       },
       { transaction: within },
     );
-    if (starts) await welcome(almanac, subscription, businessDate, within);
+    if (starts) await welcome(almanac, subscription, terms, businessDate, within);
   });
 }
 
 async function welcome(
   almanac: Almanac,
   subscription: Subscription,
+  terms: CompiledTerms,
   businessDate: string,
   within: Transaction,
 ): Promise<void> {
-  const first = firstCharge(subscription);
+  const first = firstCharge(terms);
   if (first === null) return;
   await writeAbout(
     almanac,
@@ -77,8 +82,8 @@ async function welcome(
 }
 
 /** The first payment with something to pay, from the start of the terms or on or after a day. */
-export function firstCharge(subscription: Pick<Subscription, 'terms'>, onOrAfter = ''): Payment | null {
-  const walk = new PaymentWalk(compileTerms(subscription.terms));
+export function firstCharge(terms: CompiledTerms, onOrAfter = ''): Payment | null {
+  const walk = new PaymentWalk(terms);
   for (let payment = walk.next(); payment !== null; payment = walk.next()) {
     if (payment.due > 0n && (onOrAfter === '' || payment.from >= toDay(onOrAfter))) return payment;
   }

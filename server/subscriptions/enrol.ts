@@ -3,31 +3,73 @@ import { formatDay } from '../../core/dates/day.ts';
 import { outlineOf } from '../../core/schedule/outline.ts';
 import { compileTerms } from '../../core/terms/compile.ts';
 import type { Terms } from '../../core/terms/schema.ts';
+import type { Almanac } from '../almanac.ts';
+import type { Customer } from '../customers/Customer.ts';
+import type { InvoiceField } from '../invoices/invoiceParts.ts';
+import type { Rate } from '../plans/Rate.ts';
+import { settingsOf } from '../settings/settings.ts';
 import { firstDayOf } from './standing.ts';
 import { Subscription } from './Subscription.ts';
 
 export interface Enrolment {
   readonly reference: string;
-  readonly customerId: string;
-  readonly rateId: string;
+  readonly customer: Customer;
+  readonly rate: Rate;
   readonly terms: Terms;
   readonly enrolledOn: string;
+  readonly invoiceFields?: readonly InvoiceField[];
 }
 
-/** Writes down a new subscription. It wakes on the first day on which its terms let something happen. */
-export function enrol(enrolment: Enrolment, within: Transaction): Promise<Subscription> {
-  const { terms } = enrolment;
+/**
+ * Writes down a new subscription. It wakes on the first day on which its terms let something happen. Which tax it
+ * pays, and by whose working days it is due, is settled here: no later choice in Setup changes that.
+ */
+export async function enrol(
+  almanac: Almanac,
+  enrolment: Enrolment,
+  within: Transaction,
+): Promise<Subscription> {
+  const { terms, customer, rate, reference, enrolledOn, invoiceFields = [] } = enrolment;
   const { trialEnds, ends } = outlineOf(compileTerms(terms));
+  const { shifts } = await settingsOf(almanac, 'calendar', within);
+  const { country } = await settingsOf(almanac, 'business', within);
+  const shift = shifts.card === 'none' ? null : shifts.card;
   return Subscription.create(
     {
-      ...enrolment,
+      reference,
+      customerId: customer.id,
+      rateId: rate.id,
+      terms,
+      enrolledOn,
       walk: null,
       state: 'scheduled',
       startsOn: terms.starts,
       trialEndsOn: trialEnds === null ? null : formatDay(trialEnds),
       endsOn: ends === null ? null : formatDay(ends),
       wakeOn: firstDayOf(terms),
+      taxId: await taxOf(almanac, rate, terms, within),
+      worksBy: shift === null ? null : (customer.country ?? country),
+      shift,
+      invoiceFields: [...invoiceFields],
     },
     { transaction: within },
   );
+}
+
+/** The tax that a new subscription to a rate pays by law, or null. */
+export async function taxOf(
+  almanac: Almanac,
+  rate: Rate,
+  terms: Terms,
+  within?: Transaction,
+): Promise<string | null> {
+  if (terms.tax !== undefined) return null;
+  switch (rate.taxChoice.kind) {
+    case 'none':
+      return null;
+    case 'tax':
+      return rate.taxChoice.id;
+    case 'default':
+      return (await settingsOf(almanac, 'taxing', within)).defaultTax;
+  }
 }

@@ -1,26 +1,39 @@
 import { randomUUID } from 'node:crypto';
+import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import { requireTerms } from '../../core/terms/check.ts';
 import { RefusedTerms } from '../../core/terms/fault.ts';
+import { sayCountry } from '../../core/words/countries.ts';
+import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
+import { recordDone } from '../audit/audit.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { Customer } from '../customers/Customer.ts';
+import { findCard } from '../customers/findCard.ts';
 import { replaceMethod } from '../customers/replaceMethod.ts';
-import { GatewayAway } from '../gateways/port.ts';
 import { RefusedCommand } from '../http/problem.ts';
+import type { InvoiceField } from '../invoices/invoiceParts.ts';
 import { currentMethod } from '../payments/currentMethod.ts';
+import { Plan } from '../plans/Plan.ts';
 import { Rate } from '../plans/Rate.ts';
 import { faultsOfTerms, termsFromRate } from '../plans/rateTerms.ts';
+import { policyInForce } from '../policies/policies.ts';
+import { CONTACT_FIELDS, type ContactField } from '../settings/messages.ts';
+import { settingsOf } from '../settings/settings.ts';
+import { tellStaff } from '../staff/notices.ts';
 import { enrol } from './enrol.ts';
 import type { enrolmentSchema } from './messages.ts';
 
 const AGREED =
   'The customer agreed by phone or in person that this card is charged for the subscription, on its dates.';
 
+type Wanted = z.output<typeof enrolmentSchema>;
+type NewCustomer = Extract<Wanted['customer'], { name: string }>;
+
 /** Enrols a customer: who they are, the card and the subscription are written down together or not at all. */
 export async function enrolCustomer(
   almanac: Almanac,
-  wanted: z.output<typeof enrolmentSchema>,
+  wanted: Wanted,
 ): Promise<{ id: string; customerId: string }> {
   const businessDate = await businessDateOf(almanac);
   if (wanted.starts < businessDate) {
@@ -30,36 +43,68 @@ export async function enrolCustomer(
       '/starts',
     );
   }
-  const card = wanted.cardToken === undefined ? null : await findCard(almanac, wanted.cardToken);
+  const card =
+    wanted.cardToken === undefined ? null : await findCard(almanac, wanted.cardToken, '/cardToken');
   return almanac.db.transaction(async (within) => {
     const rate = await Rate.findByPk(wanted.rateId, { transaction: within });
     if (!rate) throw new RefusedCommand(422, 'Choose a plan and a rate.', '/rateId');
+    const plan = await Plan.findByPk(rate.planId, { transaction: within, rejectOnEmpty: true });
     const chosen = termsFromRate(rate.terms, wanted);
     const faults = faultsOfTerms(chosen);
     if (faults.length > 0) throw new RefusedTerms(faults);
     const terms = requireTerms(chosen);
+    const invoiceFields = await invoiceFieldsOf(almanac, wanted.invoiceFields, within);
     const { customer: who } = wanted;
     const customer =
       'id' in who
         ? await Customer.findByPk(who.id, { transaction: within })
-        : await Customer.create(
-            { reference: `new-${randomUUID()}`, name: who.name, email: who.email, createdOn: businessDate },
-            { transaction: within },
-          );
+        : await makeCustomer(almanac, who, businessDate, within);
     if (!customer) throw new RefusedCommand(422, 'Choose a customer.', '/customer');
     if (card) {
-      const given = { channel: 'staff', agreedText: AGREED, on: businessDate } as const;
-      await replaceMethod(customer.id, card, given, within);
+      const policy = await policyInForce(almanac, 'terms of service', businessDate, within);
+      const given = {
+        channel: 'staff',
+        agreedText: AGREED,
+        on: businessDate,
+        policyId: policy?.id ?? null,
+      } as const;
+      const method = await replaceMethod(customer.id, card, given, within);
+      await tellStaff(
+        almanac,
+        {
+          kind: 'mandate granted',
+          onceKey: `mandate:${method.id}:${businessDate}`,
+          subject: `${customer.name} granted a mandate`,
+          says: `${customer.name} granted a mandate for ${card.network} ending ${card.lastFour}.`,
+          writtenOn: businessDate,
+        },
+        within,
+      );
     } else if ((await currentMethod(customer.id, within))?.state !== 'usable') {
       throw new RefusedCommand(422, 'There is no card to charge: enter one.', '/cardToken');
     }
     const subscription = await enrol(
+      almanac,
+      { reference: `new-${randomUUID()}`, customer, rate, terms, enrolledOn: businessDate, invoiceFields },
+      within,
+    );
+    await tellStaff(
+      almanac,
       {
-        reference: `new-${randomUUID()}`,
-        customerId: customer.id,
-        rateId: rate.id,
-        terms,
-        enrolledOn: businessDate,
+        kind: 'enrolled',
+        onceKey: `enrolled:${subscription.id}`,
+        subject: `${customer.name} was enrolled: ${plan.name}`,
+        says: `${customer.name} was enrolled for ${plan.name}, ${rate.name}, from ${sayDate(terms.starts)}.`,
+        writtenOn: businessDate,
+      },
+      within,
+    );
+    await recordDone(
+      almanac,
+      {
+        did: 'enrolled a customer',
+        subject: customer.name,
+        after: { plan: plan.name, rate: rate.name, starts: terms.starts, quantity: wanted.quantity },
       },
       within,
     );
@@ -67,16 +112,60 @@ export async function enrolCustomer(
   });
 }
 
-async function findCard(almanac: Almanac, token: string) {
-  try {
-    const card = await almanac.gateway.card(token);
-    if (card) return card;
-  } catch (error) {
-    if (!(error instanceof GatewayAway)) throw error;
+/** Writes down a new customer, with what Setup asks of one. */
+async function makeCustomer(
+  almanac: Almanac,
+  who: NewCustomer,
+  businessDate: string,
+  within: Transaction,
+): Promise<Customer> {
+  const { ask, serves } = await settingsOf(almanac, 'customers', within);
+  for (const field of Object.keys(CONTACT_FIELDS) as ContactField[]) {
+    if (ask[field] === 'required' && who[field] === '')
+      throw new RefusedCommand(
+        422,
+        `${CONTACT_FIELDS[field]}: this is asked of every customer.`,
+        `/customer/${field}`,
+      );
+  }
+  if (serves.length > 0 && who.country !== '' && !serves.includes(who.country)) {
     throw new RefusedCommand(
-      503,
-      'The gateway does not answer just now. Nothing was stored; try again in a minute.',
+      422,
+      `Customers in ${sayCountry(who.country)} are not served; see Setup, Customers.`,
+      '/customer/country',
     );
   }
-  throw new RefusedCommand(422, 'The gateway does not know this card. Enter it again.', '/cardToken');
+  const { tax_number: taxNumber, tax_exempt: taxExempt, country, ...facts } = who;
+  return Customer.create(
+    {
+      ...facts,
+      taxNumber,
+      taxExempt,
+      country: country === '' ? null : country,
+      reference: `new-${randomUUID()}`,
+      createdOn: businessDate,
+    },
+    { transaction: within },
+  );
+}
+
+/** The business's own invoice fields with what was given for them; one that is required and missing is refused. */
+async function invoiceFieldsOf(
+  almanac: Almanac,
+  given: Readonly<Record<string, string>>,
+  within: Transaction,
+): Promise<InvoiceField[]> {
+  const { fields } = await settingsOf(almanac, 'invoicing', within);
+  const unknown = Object.keys(given).find((label) => !fields.some((field) => field.label === label));
+  if (unknown !== undefined)
+    throw new RefusedCommand(422, `Invoices have no field "${unknown}" any more.`, '/invoiceFields');
+  for (const { label, required } of fields) {
+    if (required && !given[label])
+      throw new RefusedCommand(
+        422,
+        `${label}: this is asked for every subscription.`,
+        `/invoiceFields/${label}`,
+      );
+  }
+  return fields.flatMap(({ label }) => (given[label] ? [{ label, value: given[label] }] : []));
 }

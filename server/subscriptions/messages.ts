@@ -1,8 +1,10 @@
 import { z } from 'zod';
+import { isCountry } from '../../core/words/countries.ts';
 import type { Thread } from '../../core/thread/thread.ts';
 import type { SubscriptionState } from './states.ts';
 
 const id = z.string().regex(/^\d{1,18}$/);
+const contact = (most: number) => z.string().trim().max(most, `At most ${most} characters.`).default('');
 
 /** The form of an enrolment: a customer there is or a new one, a rate, a start, and a card if there is none yet. */
 export const enrolmentSchema = z.strictObject({
@@ -12,6 +14,14 @@ export const enrolmentSchema = z.strictObject({
       z.strictObject({
         name: z.string().trim().min(1, 'Give a name.').max(200, 'A name has at most 200 characters.'),
         email: z.email('Give an e-mail address, such as ada@post.example.').max(200),
+        phone: contact(40),
+        organisation: contact(200),
+        address: contact(500),
+        country: z.string().refine(isCountry, 'Choose a country.').or(z.literal('')).default(''),
+        region: contact(60),
+        tax_number: contact(40),
+        /** Why no tax is charged; empty for everybody who pays it. */
+        tax_exempt: contact(200),
       }),
     ],
     'Choose a customer, or give a name and an e-mail address.',
@@ -19,10 +29,14 @@ export const enrolmentSchema = z.strictObject({
   rateId: id,
   starts: z.iso.date('Give the day it starts on.'),
   quantity: z.int().min(1).max(1_000_000_000).optional(),
+  /** The business's own invoice fields, by their labels. */
+  invoiceFields: z
+    .record(z.string().max(60), z.string().trim().max(120, 'At most 120 characters.'))
+    .default({}),
   /** The gateway's token for the card: its number never comes here. */
   cardToken: z.string().min(8).max(100).optional(),
 });
-export type EnrolmentMessage = z.infer<typeof enrolmentSchema>;
+export type EnrolmentMessage = z.input<typeof enrolmentSchema>;
 
 export interface SubscriptionRow {
   readonly id: string;
@@ -62,6 +76,7 @@ export interface InvoiceView {
   readonly owed: string;
   readonly state: string;
   readonly lines: readonly { name: string; quantity: number; amount: string }[];
+  readonly fields: readonly { label: string; value: string }[];
   readonly attempts: readonly AttemptView[];
 }
 

@@ -1,14 +1,13 @@
 import { formatDay } from '../../core/dates/day.ts';
 import { PaymentWalk, type WalkPosition } from '../../core/listing/paymentWalk.ts';
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
-import { compileTerms } from '../../core/terms/compile.ts';
-import type { Terms } from '../../core/terms/schema.ts';
 import { sayRate, type SayableTerms } from '../../core/words/sayRate.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { likePattern, readPage, type ListQuery, type Page } from '../http/list.ts';
 import { RefusedCommand } from '../http/problem.ts';
-import type { InvoiceLine } from '../invoices/invoiceParts.ts';
+import type { InvoiceField, InvoiceLine } from '../invoices/invoiceParts.ts';
+import { LIVING_COLUMNS, LivingTerms, type LivingFacts } from './LivingTerms.ts';
 import type { ComingPayment, InvoiceView, SubscriptionRow, SubscriptionView } from './messages.ts';
 import type { SubscriptionState } from './states.ts';
 import { threadsOf } from './threads.ts';
@@ -18,11 +17,11 @@ const COMING = 12;
 
 const SELECT = `
   select s.id, s.customer_id, c.name as customer, p.name as plan, r.name as rate, r.terms as rate_terms, s.state,
-    s.terms, s.walk, s.closed_on, s.starts_on, s.ends_on, s.wake_on
+    s.terms, ${LIVING_COLUMNS}, s.walk, s.closed_on, s.starts_on, s.ends_on, s.wake_on
   from subscriptions s
   join customers c on c.id = s.customer_id join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id`;
 
-interface Row {
+interface Row extends LivingFacts {
   readonly id: string;
   readonly customer_id: string;
   readonly customer: string;
@@ -30,7 +29,6 @@ interface Row {
   readonly rate: string;
   readonly rate_terms: SayableTerms;
   readonly state: SubscriptionState;
-  readonly terms: Terms;
   readonly walk: WalkPosition | null;
   readonly closed_on: string | null;
 }
@@ -51,9 +49,10 @@ export async function listSubscriptions(
 }
 
 async function viewsOf(almanac: Almanac, rows: readonly Row[]): Promise<SubscriptionRow[]> {
-  const threads = await threadsOf(almanac, rows, await businessDateOf(almanac));
+  const living = await LivingTerms.load(almanac);
+  const threads = await threadsOf(almanac, rows, await businessDateOf(almanac), living);
   return rows.map((row) => {
-    const next = comingOf(row, 1)[0];
+    const next = comingOf(row, 1, living)[0];
     return {
       id: row.id,
       customerId: row.customer_id,
@@ -72,11 +71,12 @@ async function viewsOf(almanac: Almanac, rows: readonly Row[]): Promise<Subscrip
 
 /** The payments of a subscription still to be invoiced, as far as asked. */
 export function comingOf(
-  subscription: { terms: Terms; walk: WalkPosition | null; state: string },
+  subscription: LivingFacts & { walk: WalkPosition | null; state: string },
   count: number,
+  living: LivingTerms,
 ): ComingPayment[] {
   if (subscription.state === 'lapsed' || subscription.state === 'ended') return [];
-  const walk = new PaymentWalk(compileTerms(subscription.terms), subscription.walk ?? undefined);
+  const walk = new PaymentWalk(living.compile(subscription), subscription.walk ?? undefined);
   const coming: ComingPayment[] = [];
   for (let payment = walk.next(); payment !== null && coming.length < count; payment = walk.next()) {
     coming.push({
@@ -127,7 +127,7 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
     card,
     openCase: openCase && { id: openCase.id, says: `Open since ${openCase.opened_on}` },
     invoices,
-    coming: comingOf(row, COMING),
+    coming: comingOf(row, COMING, await LivingTerms.load(almanac)),
   };
 }
 
@@ -162,6 +162,8 @@ async function readInvoices(almanac: Almanac, subscriptionId: string): Promise<I
     owed: string;
     state: string;
     lines: InvoiceLine[];
+    prefix: string;
+    fields: InvoiceField[];
   }
   interface AttemptRow {
     id: string;
@@ -185,7 +187,8 @@ async function readInvoices(almanac: Almanac, subscriptionId: string): Promise<I
   );
   return invoices.map((invoice) => ({
     id: invoice.id,
-    number: invoice.number,
+    number: `${invoice.prefix}${invoice.number}`,
+    fields: invoice.fields,
     kind: invoice.kind,
     periodFrom: invoice.period_from,
     periodTo: invoice.period_to,

@@ -1,18 +1,17 @@
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import type { WalkPosition } from '../../core/listing/paymentWalk.ts';
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
-import type { Terms } from '../../core/terms/schema.ts';
 import { plannedThread, type Thread, type ThreadMark } from '../../core/thread/thread.ts';
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
+import type { LivingFacts, LivingTerms } from './LivingTerms.ts';
 
 /** Days ahead that a thread shows what is planned. */
 const AHEAD = 120;
 
-export interface ThreadSource {
+export interface ThreadSource extends LivingFacts {
   readonly id: string;
-  readonly terms: Terms;
   readonly walk: WalkPosition | null;
   readonly state: string;
   readonly closed_on: string | null;
@@ -33,6 +32,7 @@ export async function threadsOf(
   almanac: Almanac,
   sources: readonly ThreadSource[],
   businessDate: string,
+  living: LivingTerms,
 ): Promise<Map<string, Thread>> {
   const history = await almanac.db.rows<HistoryRow>(
     `select i.subscription_id, 'attempt' as kind, a.attempted_on as date, a.state, a.response_code as code,
@@ -62,7 +62,7 @@ export async function threadsOf(
   return new Map(
     sources.map((source) => {
       const closed = source.state === 'lapsed' || source.state === 'ended';
-      const planned = plannedThread(source.terms, until, source.walk ?? undefined);
+      const planned = plannedThread(source.terms, until, source.walk ?? undefined, living.compile(source));
       const happened = (marks.get(source.id) ?? []).map((mark) =>
         closed && mark.kind === 'planned'
           ? { ...mark, says: `${sayDate(mark.date)}: invoiced and open, not charged any more` }

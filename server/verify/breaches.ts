@@ -23,11 +23,13 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
     statement: `
       select 'after number ' || number || ' comes ' || following as breach
       from (select number, lead(number) over (order by number) as following from invoices) as numbers
-      where following <> number + 1
+      where following <> number + 1 and following not in (select first_number from invoice_series)
       union all
       select 'the next number is ' || next_invoice_number || ' after ' || coalesce(max(number), 0)
       from business left join invoices on true
-      group by next_invoice_number having next_invoice_number <> coalesce(max(number), 0) + 1`,
+      group by next_invoice_number
+      having next_invoice_number <> coalesce(max(number), 0) + 1
+        and next_invoice_number not in (select first_number from invoice_series)`,
   },
   {
     rule: 'no boundary is invoiced twice',
@@ -54,7 +56,9 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
       from invoices i join subscriptions s on s.id = i.subscription_id cross join business b
       where i.state in ('open', 'part-paid') and i.due_on < b.business_date and i.case_id is null
         and s.state <> 'lapsed' and s.held_on is null
-        and not exists (select 1 from attempts a where a.invoice_id = i.id and a.state = 'pending')`,
+        and not exists (select 1 from attempts a where a.invoice_id = i.id and a.state = 'pending')
+        and not exists (select 1 from payment_methods m join gateway_accounts g on g.id = m.gateway_account_id
+                        where m.customer_id = i.customer_id and m.state <> 'replaced' and g.disconnected_on is not null)`,
   },
   {
     rule: 'no case is open without a debt',

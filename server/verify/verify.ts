@@ -1,9 +1,11 @@
-import { formatDay } from '../../core/dates/day.ts';
+import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
-import { compileTerms } from '../../core/terms/compile.ts';
+import { parseDecimal } from '../../core/money/decimal.ts';
+import { compileTerms, TAX_RATE_PLACES, type CompiledTax } from '../../core/terms/compile.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
+import type { ChargeRecord } from '../gateways/port.ts';
 import { BREACHES } from './breaches.ts';
 
 /** One thing that must always be true, and every place where it is not. */
@@ -26,21 +28,32 @@ export async function verify(almanac: Almanac): Promise<Finding[]> {
 interface Issued {
   readonly subscription_id: string;
   readonly terms: Terms;
-  readonly invoices: readonly { number: string; kind: string; from: string; total: string; credit: string }[];
+  readonly by_law: boolean;
+  readonly invoices: readonly {
+    number: string;
+    kind: string;
+    from: string;
+    total: string;
+    credit: string;
+    law_tax: { rate: string; mode: 'exclusive' | 'inclusive' } | null;
+  }[];
 }
 
 /** Lists every subscription's payments anew from its terms and holds its invoices against them. */
 async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding> {
   const breaches: string[] = [];
   const issued = await almanac.db.rows<Issued>(`
-    select s.id as subscription_id, s.terms,
+    select s.id as subscription_id, s.terms, s.tax_id is not null as by_law,
       (select json_agg(json_build_object('number', number::text, 'kind', kind, 'from', period_from,
-                                         'total', total::text, 'credit', credit_used::text)
+                                         'total', total::text, 'credit', credit_used::text, 'law_tax', law_tax)
                        order by period_from, id)
        from invoices i where i.subscription_id = s.id and i.state <> 'void') as invoices
     from subscriptions s where exists (select 1 from invoices where subscription_id = s.id)`);
-  for (const { subscription_id, terms, invoices } of issued) {
-    const walk = new PaymentWalk(compileTerms(terms));
+  for (const { subscription_id, terms, by_law, invoices } of issued) {
+    // Where tax was left to the law, it is as each invoice recorded it.
+    const taxes = new Map(invoices.map(({ from, law_tax }) => [toDay(from), taxFrom(law_tax)]));
+    const taxOn = by_law ? (day: number) => taxes.get(day) ?? null : undefined;
+    const walk = new PaymentWalk(compileTerms(terms, taxOn));
     for (const invoice of invoices) {
       const payment = walk.next();
       const same =
@@ -59,15 +72,26 @@ async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding> {
   return { rule: 'every invoice is what the terms of its subscription come to', breaches };
 }
 
+function taxFrom(tax: { rate: string; mode: 'exclusive' | 'inclusive' } | null): CompiledTax | null {
+  return tax && { rate: parseDecimal(tax.rate, TAX_RATE_PLACES), mode: tax.mode };
+}
+
+/** The record of every account that is connected; one that is not cannot be asked. */
+async function* chargesOfAll(almanac: Almanac): AsyncGenerator<ChargeRecord, void, void> {
+  for (const account of await almanac.gateways.connected()) yield* almanac.gateways.of(account).charges();
+}
+
 /** Every collected payment is one charge at the gateway, and the other way round. */
 async function paymentsAreCharges(almanac: Almanac): Promise<Finding> {
   const { instance } = await Business.findOne({ rejectOnEmpty: true });
   const breaches: string[] = [];
   const payments = await almanac.db.rows<{ key: string; amount: string; currency: string; number: string }>(`
     select a.idempotency_key as key, p.amount, p.currency, i.number
-    from payments p join attempts a on a.id = p.attempt_id join invoices i on i.id = p.invoice_id`);
+    from payments p join attempts a on a.id = p.attempt_id join invoices i on i.id = p.invoice_id
+    join payment_methods m on m.id = a.payment_method_id join gateway_accounts g on g.id = m.gateway_account_id
+    where g.disconnected_on is null`);
   const expected = new Map(payments.map((payment) => [payment.key, payment]));
-  for await (const charge of almanac.gateway.charges()) {
+  for await (const charge of chargesOfAll(almanac)) {
     if (charge.state !== 'collected' || !charge.idempotencyKey.startsWith(`${instance}:`)) continue;
     const payment = expected.get(charge.idempotencyKey);
     if (!payment) breaches.push(`charge ${charge.id} at the gateway has no payment here, or is a second one`);

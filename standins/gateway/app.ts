@@ -1,14 +1,13 @@
 import { randomBytes } from 'node:crypto';
-import express, { type Express, type Request, type Response } from 'express';
+import express, { type Express, type Response } from 'express';
 import { z } from 'zod';
+import { factsOf, randomKey, STAGE_NAMES, type Account, type Stage } from './accounts.ts';
+import { accountOf, escaped, problem, sendPage } from './answers.ts';
+import { handOver } from './handOver.ts';
 import { PRACTICE_CARDS, passesLuhn, type Behaviour } from './practiceCards.ts';
+import { reader } from './reader.ts';
 import type { Charge, Vault } from './vault.ts';
 import type { WebhookSender } from './webhooks.ts';
-
-export interface GatewayKeys {
-  readonly secret: string;
-  readonly public: string;
-}
 
 /** How the stand-in is told to misbehave. */
 const faultsSchema = z.strictObject({
@@ -51,10 +50,18 @@ const chargeSchema = z.strictObject({
   reference: z.string().max(100),
   channel: z.enum(['customer', 'staff', 'import']),
   date: z.iso.date(),
+  /** Answers as a charge would and keeps nothing of it. */
+  rehearsal: z.boolean().optional(),
+});
+const webhookSchema = z.strictObject({ url: z.url({ protocol: /^https?$/ }) });
+/** What happens at a gateway by itself, told by hand to practise it. */
+const happeningSchema = z.strictObject({
+  type: z.enum(['money.disputed', 'payout.sent']),
+  data: z.record(z.string(), z.unknown()),
 });
 
-/** The stand-in's HTTP interface. Cards come from browsers with the public key; the rest needs the secret key. */
-export function gatewayApp(vault: Vault, keys: GatewayKeys, webhooks: WebhookSender): Express {
+/** The stand-in's HTTP interface. Cards come from browsers with an account's public key; the rest needs its secret key. */
+export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
   const app = express();
   let faults: Faults = {};
   app.disable('x-powered-by');
@@ -79,7 +86,8 @@ export function gatewayApp(vault: Vault, keys: GatewayKeys, webhooks: WebhookSen
 
   /** Takes a card from a browser and gives a token for it. */
   app.post('/v1/cards', (request, response) => {
-    if (!bears(request, keys.public)) return problem(response, 401, 'The public key is wrong.');
+    const holder = accountOf(vault, request, 'public');
+    if (!holder) return problem(response, 401, 'The public key is wrong.');
     const parsed = cardSchema.safeParse(request.body);
     if (!parsed.success || !passesLuhn(parsed.data.number)) {
       return problem(response, 422, 'That is not a card number. Check the digits.');
@@ -89,6 +97,7 @@ export function gatewayApp(vault: Vault, keys: GatewayKeys, webhooks: WebhookSen
       return problem(response, 422, 'Only practice cards are taken here: numbers starting with 9.');
     const { number, expiresMonth, expiresYear } = parsed.data;
     const card = vault.keepCard({
+      account: holder.account,
       network: practice.network,
       lastFour: number.slice(-4),
       expiresMonth,
@@ -106,8 +115,39 @@ export function gatewayApp(vault: Vault, keys: GatewayKeys, webhooks: WebhookSen
   });
 
   app.use('/v1', (request, response, next) => {
-    if (bears(request, keys.secret)) next();
-    else problem(response, 401, 'The secret key is wrong.');
+    const account = accountOf(vault, request, 'secret');
+    if (!account) return problem(response, 401, 'The secret key is wrong, or it was revoked.');
+    response.locals.account = account;
+    next();
+  });
+  const holderOf = (response: Response) => response.locals.account as Account;
+
+  app.get('/v1/account', (_request, response) => {
+    response.json(factsOf(holderOf(response)));
+  });
+
+  /** Names the address that webhooks of the account go to, and gives the secret they are signed with. */
+  app.put('/v1/webhook', (request, response) => {
+    const parsed = webhookSchema.safeParse(request.body);
+    if (!parsed.success) return problem(response, 422, z.prettifyError(parsed.error));
+    const webhook = { url: parsed.data.url, secret: newWebhookSecret() };
+    vault.keepAccount({ ...holderOf(response), webhook });
+    response.json({ secret: webhook.secret });
+  });
+
+  /** A new secret; until the next rotation webhooks are signed with the one before as well. */
+  app.post('/v1/webhook/rotation', (_request, response) => {
+    const account = holderOf(response);
+    if (!account.webhook) return problem(response, 409, 'No address for webhooks has been named.');
+    const { url, secret: earlier } = account.webhook;
+    const secret = newWebhookSecret();
+    vault.keepAccount({ ...account, webhook: { url, secret, earlier } });
+    response.status(201).json({ secret });
+  });
+
+  app.delete('/v1/webhook', (_request, response) => {
+    vault.keepAccount({ ...holderOf(response), webhook: null });
+    response.json({});
   });
 
   /** Takes over cards from another system, with the tokens they already have. */
@@ -116,37 +156,50 @@ export function gatewayApp(vault: Vault, keys: GatewayKeys, webhooks: WebhookSen
     if (!parsed.success) return problem(response, 422, z.prettifyError(parsed.error));
     const fresh = parsed.data.filter((card) => !vault.cards.has(card.token));
     for (const { token, ...card } of fresh) {
-      vault.keepCard({ ...card, behaviour: card.behaviour as Behaviour }, token);
+      vault.keepCard(
+        { ...card, account: holderOf(response).account, behaviour: card.behaviour as Behaviour },
+        token,
+      );
     }
     response.status(201).json({ taken: fresh.length });
   });
 
   app.get('/v1/cards/:token', (request, response) => {
     const card = vault.cards.get(request.params.token);
-    if (card) response.json(withoutBehaviour(card));
+    if (card?.account === holderOf(response).account) response.json(withoutBehaviour(card));
     else problem(response, 404, 'There is no such card.');
   });
 
   app.post('/v1/charges', (request, response) => {
     const key = request.get('Idempotency-Key');
     if (!key) return problem(response, 400, 'The header Idempotency-Key is missing.');
-    const known = vault.chargeByKey.get(key);
+    const { account, stage, abilities } = holderOf(response);
+    const known = vault.chargeUnder(account, key);
     if (known) return answer(response, known, vault);
     const parsed = chargeSchema.safeParse(request.body);
     if (!parsed.success) return problem(response, 422, z.prettifyError(parsed.error));
-    const card = vault.cards.get(parsed.data.token);
-    if (!card) return problem(response, 404, 'There is no such card.');
-    const code = decide(card.behaviour, parsed.data.token, parsed.data.date, vault.charges);
+    const { rehearsal, ...asked } = parsed.data;
+    if (stage === 'checking' || stage === 'asking')
+      return problem(response, 403, 'This account may not charge yet.');
+    if (!abilities.currencies.includes(asked.currency))
+      return problem(response, 422, `This account takes no ${asked.currency}.`);
+    if (!new RegExp(abilities.statementText.pattern).test(asked.statementText))
+      return problem(response, 422, `A statement text has ${abilities.statementText.says}.`);
+    const card = vault.cards.get(asked.token);
+    if (card?.account !== account) return problem(response, 404, 'There is no such card.');
+    const code = decide(card.behaviour, asked.token, asked.date, vault.chargesOf(account));
     const state = code === '00' ? 'collected' : 'declined';
     const charge: Charge = {
       id: `charge-${randomBytes(12).toString('hex')}`,
+      account,
       key,
-      ...parsed.data,
+      ...asked,
       state,
       code,
     };
+    if (rehearsal) return answer(response, charge, vault);
     vault.keepCharge(charge);
-    webhooks.send(charge, faults.repeatWebhooks === true);
+    webhooks.send(account, `money.${state}`, charge, faults.repeatWebhooks === true);
     if (faults.dropAnswers) {
       faults = { ...faults, dropAnswers: faults.dropAnswers - 1 };
       return; // The caller waits in vain.
@@ -156,26 +209,64 @@ export function gatewayApp(vault: Vault, keys: GatewayKeys, webhooks: WebhookSen
 
   /** The gateway's own record: by idempotency key, or all of it page by page. */
   app.get('/v1/charges', (request, response) => {
+    const charges = vault.chargesOf(holderOf(response).account);
     if (typeof request.query.key === 'string') {
-      const charge = vault.chargeByKey.get(request.query.key);
+      const charge = vault.chargeUnder(holderOf(response).account, request.query.key);
       response.json({ charges: charge ? [charge] : [] });
       return;
     }
     const after = Number(request.query.after ?? 0);
-    const page = vault.charges.slice(after, after + 500);
+    const page = charges.slice(after, after + 500);
     response.json({
       charges: page,
-      next: after + page.length < vault.charges.length ? after + page.length : null,
+      next: after + page.length < charges.length ? after + page.length : null,
     });
   });
 
   app.put('/practice/faults', (request, response) => {
     const parsed = faultsSchema.safeParse(request.body);
-    if (!bears(request, keys.secret)) return problem(response, 401, 'The secret key is wrong.');
+    if (!accountOf(vault, request, 'secret')) return problem(response, 401, 'The secret key is wrong.');
     if (!parsed.success) return problem(response, 422, z.prettifyError(parsed.error));
     faults = parsed.data;
     response.json(faults);
   });
+
+  /** Makes something happen that a gateway tells of by itself. */
+  app.post('/practice/happenings', (request, response) => {
+    const account = accountOf(vault, request, 'secret');
+    const parsed = happeningSchema.safeParse(request.body);
+    if (!account) return problem(response, 401, 'The secret key is wrong.');
+    if (!parsed.success) return problem(response, 422, z.prettifyError(parsed.error));
+    webhooks.send(account.account, parsed.data.type, parsed.data.data);
+    response.status(201).json({});
+  });
+
+  /** The account's page at the gateway, where its checks are moved on by hand. */
+  app.get('/accounts/:account', (request, response) => {
+    const account = vault.accounts.get(request.params.account);
+    if (!account) return problem(response, 404, 'There is no such account.');
+    const moves = STAGE_NAMES.map(
+      (stage) =>
+        `<form method="post"><input type="hidden" name="stage" value="${stage}"><button ${stage === account.stage ? 'disabled' : ''}>${stage}</button></form>`,
+    ).join('');
+    sendPage(
+      response,
+      account.name,
+      `<p>Its checks stand at <b>${escaped(account.stage)}</b>. Move them on:</p>${moves}`,
+    );
+  });
+  app.post('/accounts/:account', express.urlencoded({ extended: false }), (request, response) => {
+    const account = vault.accounts.get(request.params.account);
+    const { stage } = request.body as { stage?: string };
+    if (!account || !STAGE_NAMES.includes(stage as Stage))
+      return problem(response, 404, 'There is no such account.');
+    const moved = vault.keepAccount({ ...account, stage: stage as Stage });
+    webhooks.send(moved.account, 'account.changed', factsOf(moved));
+    response.redirect(303, `/accounts/${encodeURIComponent(account.account)}`);
+  });
+
+  handOver(app, vault);
+  reader(app, vault);
 
   app.get('/health', (_request, response) => {
     response.json({ well: true });
@@ -200,17 +291,12 @@ function answer(response: Response, charge: Charge, vault: Vault): void {
   response.status(charge.state === 'collected' ? 201 : 402).json(charge);
 }
 
-function bears(request: Request, key: string): boolean {
-  return request.get('Authorization') === `Bearer ${key}`;
-}
+const newWebhookSecret = () => `whsec_${Buffer.from(randomKey()).toString('base64')}`;
 
-function problem(response: Response, status: number, detail: string): void {
-  response.status(status).type('application/problem+json').send(JSON.stringify({ status, detail }));
-}
-
-function withoutBehaviour<T extends { behaviour: unknown }>({
+function withoutBehaviour<T extends { behaviour: unknown; account: unknown }>({
   behaviour: _,
+  account: _account,
   ...card
-}: T): Omit<T, 'behaviour'> {
+}: T): Omit<T, 'behaviour' | 'account'> {
   return card;
 }

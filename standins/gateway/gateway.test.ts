@@ -12,9 +12,9 @@ const keys = { secret: 'the-secret-key', public: 'the-public-key' };
 const file = join(mkdtempSync(join(tmpdir(), 'gateway-')), 'record.jsonl');
 const sent: string[] = [];
 const webhooks = {
-  send: (charge: { key: string }) => void sent.push(charge.key),
+  send: (_account: string, _type: string, charge: { key: string }) => void sent.push(charge.key),
 } as unknown as WebhookSender;
-const open = () => gatewayApp(new Vault(file), keys, webhooks);
+const open = () => gatewayApp(new Vault(file, keys), webhooks);
 const charge = (app: ReturnType<typeof open>, key: string, token: string, date = '2027-01-04') =>
   request(app)
     .post('/v1/charges')
@@ -53,8 +53,8 @@ test('a key charges once, also after the stand-in was stopped and started; the r
   const again = await charge(open(), 'key-1', token);
   expect(again.body).toEqual(first.body);
   expect(sent.filter((key) => key === 'key-1')).toHaveLength(1);
-  const record = new Vault(file);
-  expect(record.charges).toHaveLength(1);
+  const record = new Vault(file, keys);
+  expect(record.chargesOf('cards-main')).toHaveLength(1);
   expect(JSON.stringify([...record.cards.values()])).not.toContain(PRACTICE_CARDS[0]?.number);
 });
 

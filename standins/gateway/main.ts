@@ -12,10 +12,13 @@ function setting(name: string): string {
   return value;
 }
 
-const vault = new Vault(setting('GATEWAY_FILE'));
-const webhooks = new WebhookSender(vault, setting('GATEWAY_WEBHOOK_URL'), setting('GATEWAY_WEBHOOK_SECRET'));
-const keys = { secret: setting('GATEWAY_SECRET_KEY'), public: setting('GATEWAY_PUBLIC_KEY') };
-const server = gatewayApp(vault, keys, webhooks).listen(Number(setting('GATEWAY_PORT')), '127.0.0.1', () => {
+const { GATEWAY_SECRET_KEY, GATEWAY_PUBLIC_KEY } = process.env;
+const vault = new Vault(setting('GATEWAY_FILE'), {
+  ...(GATEWAY_SECRET_KEY ? { secret: GATEWAY_SECRET_KEY } : {}),
+  ...(GATEWAY_PUBLIC_KEY ? { public: GATEWAY_PUBLIC_KEY } : {}),
+});
+const webhooks = new WebhookSender(vault);
+const server = gatewayApp(vault, webhooks).listen(Number(setting('GATEWAY_PORT')), '127.0.0.1', () => {
   const address = server.address();
   console.log(`gateway stand-in on port ${typeof address === 'object' ? address?.port : address}`);
 });

@@ -1,10 +1,12 @@
 import { appendFileSync, existsSync, mkdirSync, readFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { randomBytes } from 'node:crypto';
+import { firstAccounts, type Account } from './accounts.ts';
 import type { Behaviour } from './practiceCards.ts';
 
 export interface Card {
   readonly token: string;
+  readonly account: string;
   readonly network: string;
   readonly lastFour: string;
   readonly expiresYear: number;
@@ -14,6 +16,7 @@ export interface Card {
 
 export interface Charge {
   readonly id: string;
+  readonly account: string;
   readonly key: string;
   readonly token: string;
   /** Minor units, digits only. */
@@ -31,37 +34,60 @@ export interface Charge {
 
 export interface Webhook {
   readonly id: string;
-  readonly type: 'money.collected' | 'money.declined';
-  readonly charge: string;
+  readonly account: string;
+  readonly type: string;
+  readonly data: unknown;
 }
 
 type Entry =
+  | { readonly account: Account }
   | { readonly card: Card }
   | { readonly charge: Charge }
   | { readonly webhook: Webhook }
   | { readonly delivered: string };
 
 /**
- * What the stand-in knows, kept in an append-only file: every card, charge and webhook is written down before
- * it is answered, so that a stand-in that is killed remembers what it really charged.
+ * What the stand-in knows, kept in an append-only file: every account, card, charge and webhook is written down
+ * before it is answered, so that a stand-in that is killed remembers what it really charged.
  */
 export class Vault {
+  readonly accounts = new Map<string, Account>();
   readonly cards = new Map<string, Card>();
-  readonly charges: Charge[] = [];
-  readonly chargeByKey = new Map<string, Charge>();
   readonly undelivered = new Map<string, Webhook>();
+  private readonly charges = new Map<string, Charge[]>();
+  private readonly byKey = new Map<string, Charge>();
 
-  constructor(private readonly file: string) {
+  constructor(
+    private readonly file: string,
+    given: { secret?: string; public?: string } = {},
+  ) {
     mkdirSync(dirname(file), { recursive: true });
-    if (!existsSync(file)) return;
-    for (const line of readFileSync(file, 'utf8').split('\n')) {
-      if (line === '') continue;
-      try {
-        this.remember(JSON.parse(line) as Entry);
-      } catch {
-        // A line cut short by a kill was never answered to anyone.
+    if (existsSync(file)) {
+      for (const line of readFileSync(file, 'utf8').split('\n')) {
+        if (line === '') continue;
+        try {
+          this.remember(JSON.parse(line) as Entry);
+        } catch {
+          // A line cut short by a kill was never answered to anyone.
+        }
       }
     }
+    for (const account of firstAccounts(given)) {
+      if (!this.accounts.has(account.account)) this.keepAccount(account);
+    }
+  }
+
+  chargesOf(account: string): readonly Charge[] {
+    return this.charges.get(account) ?? [];
+  }
+
+  chargeUnder(account: string, key: string): Charge | undefined {
+    return this.byKey.get(`${account} ${key}`);
+  }
+
+  keepAccount(account: Account): Account {
+    this.write({ account });
+    return account;
   }
 
   keepCard(card: Omit<Card, 'token'>, token = `card-${randomBytes(15).toString('base64url')}`): Card {
@@ -83,15 +109,19 @@ export class Vault {
   }
 
   private write(entry: Entry): void {
-    appendFileSync(this.file, `${JSON.stringify(entry)}\n`);
+    appendFileSync(this.file, `${JSON.stringify(entry)}\n`, { mode: 0o600 });
     this.remember(entry);
   }
 
   private remember(entry: Entry): void {
-    if ('card' in entry) this.cards.set(entry.card.token, entry.card);
+    if ('account' in entry) this.accounts.set(entry.account.account, entry.account);
+    else if ('card' in entry) this.cards.set(entry.card.token, entry.card);
     else if ('charge' in entry) {
-      this.charges.push(entry.charge);
-      this.chargeByKey.set(entry.charge.key, entry.charge);
+      const { charge } = entry;
+      const list = this.charges.get(charge.account);
+      if (list) list.push(charge);
+      else this.charges.set(charge.account, [charge]);
+      this.byKey.set(`${charge.account} ${charge.key}`, charge);
     } else if ('webhook' in entry) this.undelivered.set(entry.webhook.id, entry.webhook);
     else this.undelivered.delete(entry.delivered);
   }

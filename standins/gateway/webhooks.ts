@@ -1,31 +1,23 @@
 import { randomBytes } from 'node:crypto';
 import { Webhook as Signer } from 'standardwebhooks';
-import type { Charge, Vault, Webhook } from './vault.ts';
+import type { Vault, Webhook } from './vault.ts';
 
 const WAITS_MS = [0, 500, 2_000, 10_000, 60_000];
 
-/** Tells the product about charges by webhooks, signed by the Standard Webhooks scheme, until each is taken. */
+/** Tells the holders of accounts what happened, by webhooks signed by the Standard Webhooks scheme, until each is taken. */
 export class WebhookSender {
-  private readonly signer: Signer;
   private readonly queue: Webhook[] = [];
   private busy = 0;
 
-  constructor(
-    private readonly vault: Vault,
-    private readonly address: string,
-    secret: string,
-  ) {
-    this.signer = new Signer(secret);
+  constructor(private readonly vault: Vault) {
     for (const webhook of vault.undelivered.values()) this.queue.push(webhook);
     this.work();
   }
 
-  send(charge: Charge, twice: boolean): void {
-    const webhook: Webhook = {
-      id: `hook-${randomBytes(12).toString('hex')}`,
-      type: charge.state === 'collected' ? 'money.collected' : 'money.declined',
-      charge: charge.key,
-    };
+  /** Nothing is sent for an account whose holder has named no address. */
+  send(account: string, type: string, data: unknown, twice = false): void {
+    if (!this.vault.accounts.get(account)?.webhook) return;
+    const webhook: Webhook = { id: `hook-${randomBytes(12).toString('hex')}`, account, type, data };
     this.vault.keepWebhook(webhook);
     this.queue.push(webhook, ...(twice ? [webhook] : []));
     this.work();
@@ -43,26 +35,28 @@ export class WebhookSender {
     }
   }
 
-  private async deliver(webhook: Webhook): Promise<void> {
-    const charge = this.vault.chargeByKey.get(webhook.charge);
-    const body = JSON.stringify({ type: webhook.type, data: charge });
+  private async deliver({ id, account, type, data }: Webhook): Promise<void> {
+    const body = JSON.stringify({ type, data });
     for (const wait of WAITS_MS) {
       if (wait > 0) await new Promise((resolve) => setTimeout(resolve, wait));
+      const hook = this.vault.accounts.get(account)?.webhook;
+      if (!hook) return this.vault.keepDelivered(id);
       const at = new Date();
+      const secrets = [hook.secret, ...(hook.earlier ? [hook.earlier] : [])];
       try {
-        const response = await fetch(this.address, {
+        const response = await fetch(hook.url, {
           method: 'POST',
           headers: {
             'Content-Type': 'application/json',
-            'webhook-id': webhook.id,
+            'webhook-id': id,
             'webhook-timestamp': String(Math.floor(at.getTime() / 1000)),
-            'webhook-signature': this.signer.sign(webhook.id, at, body),
+            'webhook-signature': secrets.map((secret) => new Signer(secret).sign(id, at, body)).join(' '),
           },
           body,
           signal: AbortSignal.timeout(10_000),
         });
         if (response.ok) {
-          this.vault.keepDelivered(webhook.id);
+          this.vault.keepDelivered(id);
           return;
         }
       } catch {

@@ -21,7 +21,10 @@ export interface PracticeCard {
  * Gives a card to the gateway and gets a token for it. The number goes from this browser straight to the
  * gateway; our own server never sees it.
  */
-export async function tokenForCard(gateway: GatewayAddress, card: CardEntry): Promise<string> {
+export async function tokenForCard(gateway: GatewayAddress | null, card: CardEntry): Promise<string> {
+  if (gateway === null) {
+    throw new Problem(0, 'No gateway that takes cards is connected: see Setup, Gateways.', []);
+  }
   let response: Response;
   try {
     response = await fetch(new URL('/v1/cards', gateway.url), {
@@ -39,7 +42,8 @@ export async function tokenForCard(gateway: GatewayAddress, card: CardEntry): Pr
 }
 
 /** The cards to practise with, by what they do. */
-export async function practiceCards(gateway: GatewayAddress): Promise<PracticeCard[]> {
+export async function practiceCards(gateway: GatewayAddress | null): Promise<PracticeCard[]> {
+  if (gateway === null) return [];
   const response = await fetch(new URL('/v1/practice-cards', gateway.url));
   return response.ok ? ((await response.json()) as PracticeCard[]) : [];
 }

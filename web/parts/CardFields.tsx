@@ -35,7 +35,7 @@ interface Props {
   readonly card: TypedCard;
   readonly onChange: (card: TypedCard) => void;
   readonly faults: { number?: string | undefined; expires?: string | undefined };
-  readonly gateway: GatewayAddress;
+  readonly gateway: GatewayAddress | null;
   /** Offers the practice cards, which the stand-in knows. */
   readonly practice: boolean;
 }
@@ -43,7 +43,7 @@ interface Props {
 /** The fields of a card. What is typed here goes to the gateway alone, and is not kept. */
 export function CardFields({ card, onChange, faults, gateway, practice }: Props) {
   const [showing, setShowing] = useState(false);
-  const { data: cards } = useSWR(showing ? ['practice cards', gateway.url] : null, () =>
+  const { data: cards } = useSWR(showing ? ['practice cards', gateway?.url] : null, () =>
     practiceCards(gateway),
   );
   return (

@@ -5,13 +5,13 @@ import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate, sayDayMonthYear } from '../../../core/words/date.ts';
 import type { OwnPage as OwnPageView, OwnPaid } from '../../../server/customers/ownMessages.ts';
 import { post, Problem } from '../../api/client.ts';
-import { tokenForCard, type GatewayAddress } from '../../api/gateway.ts';
+import { tokenForCard } from '../../api/gateway.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { CardFields, entryOf, faultsOfCard, NO_CARD } from '../../parts/CardFields.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { threadWindow } from '../../parts/threadWindow.ts';
 
-type Shown = OwnPageView & { readonly gateway: GatewayAddress };
+type Shown = OwnPageView;
 
 /** A customer's own page: what is owed, a way to pay it, the card, and what is to come. No sign-in. */
 export function OwnPage() {

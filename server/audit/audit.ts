@@ -1,0 +1,77 @@
+import type { Transaction } from 'sequelize';
+import type { Almanac } from '../almanac.ts';
+import { likePattern, readPage, type ListQuery, type Page } from '../http/list.ts';
+import { askerNow } from './asker.ts';
+import type { AuditRow } from './messages.ts';
+
+/** What was done, to what, and how that was before and after. */
+export interface Done {
+  /** In the past tense, without who: 'changed the business', 'disconnected a gateway'. */
+  readonly did: string;
+  /** What it was done to, as people know it: a name, an address, a number. */
+  readonly subject?: string;
+  readonly before?: unknown;
+  readonly after?: unknown;
+}
+
+/** Writes an entry of the audit, in the transaction of what was done where there is one. It can never be changed. */
+export async function recordDone(
+  almanac: Pick<Almanac, 'db'>,
+  done: Done,
+  within?: Transaction,
+): Promise<void> {
+  const asker = askerNow();
+  asker.entries += 1;
+  await almanac.db.rows(
+    `insert into audit_entries (person_id, who, via, address, agent, did, subject, before, after)
+     values ($personId, $who, $via, $address, $agent, $did, $subject, $before::jsonb, $after::jsonb)`,
+    {
+      personId: asker.personId,
+      who: asker.who,
+      via: asker.via,
+      address: asker.address.slice(0, 100),
+      agent: asker.agent.slice(0, 300),
+      did: done.did,
+      subject: (done.subject ?? '').slice(0, 200),
+      before: done.before === undefined ? null : JSON.stringify(withoutSecrets(done.before)),
+      after: done.after === undefined ? null : JSON.stringify(withoutSecrets(done.after)),
+    },
+    within,
+  );
+}
+
+const SECRET = /password|secret|token|code$|recovery|api_?key|key_?hash|^key$/i;
+
+/** A message as the audit keeps it: whatever is named like a secret is left out, at any depth. */
+export function withoutSecrets(value: unknown): unknown {
+  if (Array.isArray(value)) return value.map(withoutSecrets);
+  if (typeof value === 'bigint') return value.toString();
+  if (value === null || typeof value !== 'object' || value instanceof Date) return value;
+  return Object.fromEntries(
+    Object.entries(value).map(([name, member]) => [
+      name,
+      SECRET.test(name) && (typeof member === 'string' || Array.isArray(member))
+        ? '(left out)'
+        : withoutSecrets(member),
+    ]),
+  );
+}
+
+/** One page of the audit, the newest first unless asked otherwise; `state` is the way by which it came. */
+export function listAudit(almanac: Almanac, query: ListQuery): Promise<Page<AuditRow>> {
+  return readPage<AuditRow>(
+    almanac.db,
+    {
+      select: `
+        select id, to_char(at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') as at, who, via, address, agent,
+          did, subject, before, after
+        from audit_entries
+        where (who ilike $pattern or did ilike $pattern or subject ilike $pattern or address ilike $pattern
+               or before::text ilike $pattern or after::text ilike $pattern)
+          and ($state = '' or via = $state)`,
+      bound: { pattern: likePattern(query.search), state: query.state },
+      sorts: { at: 'at', who: 'who', did: 'did' },
+    },
+    query.sort === '' ? { ...query, sort: '-at' } : query,
+  );
+}

@@ -1,0 +1,126 @@
+import { randomBytes } from 'node:crypto';
+import createDOMPurify from 'dompurify';
+import type { Express } from 'express';
+import { JSDOM } from 'jsdom';
+import sharp from 'sharp';
+import type { Almanac } from '../almanac.ts';
+import { recordDone } from '../audit/audit.ts';
+import { RefusedCommand, sendProblem } from '../http/problem.ts';
+
+/** What an upload may weigh, and how large a picture is kept. */
+export const MOST_UPLOAD_BYTES = 1_000_000;
+const MOST_PIXELS = 24_000_000;
+const KEPT_SIDE = { logo: 1200, icon: 512 } as const;
+
+interface SafePicture {
+  readonly mediaType: 'image/png' | 'image/svg+xml';
+  readonly bytes: Buffer;
+}
+
+/** Takes a logo or icon: PNG, JPEG, WebP or SVG, made safe, and kept under an address nobody can guess. */
+export async function takeUpload(
+  almanac: Almanac,
+  kind: 'logo' | 'icon',
+  bytes: unknown,
+  name: string,
+): Promise<{ id: string; address: string }> {
+  if (!Buffer.isBuffer(bytes) || bytes.length === 0)
+    throw new RefusedCommand(422, 'Choose a picture: PNG, JPEG, WebP or SVG.', '/file');
+  const safe = await madeSafe(bytes, KEPT_SIDE[kind]);
+  const address = randomBytes(16).toString('hex');
+  const kept = await almanac.db.row<{ id: string }>(
+    `insert into uploads (kind, media_type, name, bytes, address) values ($kind, $mediaType, $name, $bytes, $address)
+     returning id::text`,
+    { kind, mediaType: safe.mediaType, name: name.slice(0, 200), bytes: safe.bytes, address },
+  );
+  await recordDone(almanac, {
+    did: `uploaded a ${kind}`,
+    subject: name,
+    after: { bytes: safe.bytes.length },
+  });
+  return { id: kept?.id ?? '', address };
+}
+
+/** A picture that can do no harm: pixels are decoded and written anew; of an SVG only what draws is left. */
+export async function madeSafe(bytes: Buffer, side: number): Promise<SafePicture> {
+  const start = bytes.subarray(0, 1000).toString('utf8');
+  if (/<svg[\s>]/i.test(start) || /^\s*(<\?xml|<!--)/.test(start)) return safeSvg(bytes);
+  try {
+    const picture = sharp(bytes, { limitInputPixels: MOST_PIXELS, failOn: 'error' });
+    const { format } = await picture.metadata();
+    if (!['png', 'jpeg', 'webp'].includes(format ?? '')) throw new Error(`a ${format}`);
+    const written = await picture
+      .rotate()
+      .resize({ width: side, height: side, fit: 'inside', withoutEnlargement: true })
+      .png()
+      .toBuffer();
+    return { mediaType: 'image/png', bytes: written };
+  } catch {
+    throw new RefusedCommand(
+      422,
+      'This picture cannot be read: it is damaged, too large, or not a PNG, JPEG, WebP or SVG.',
+      '/file',
+    );
+  }
+}
+
+function safeSvg(bytes: Buffer): SafePicture {
+  const { window } = new JSDOM('');
+  const purify = createDOMPurify(window);
+  purify.addHook('uponSanitizeAttribute', (_node, attribute) => {
+    // Nothing outside of the picture is named: links and fills may point into it alone.
+    const value = attribute.attrValue;
+    const isLink = /^(xlink:)?href$/i.test(attribute.attrName);
+    if (isLink && !value.startsWith('#')) attribute.keepAttr = false;
+    if (namesOutside(value)) attribute.keepAttr = false;
+  });
+  purify.addHook('uponSanitizeElement', (node, { tagName }) => {
+    if (tagName === 'style' && namesOutside(node.textContent ?? '')) (node as Element).remove();
+  });
+  const clean = purify.sanitize(bytes.toString('utf8'), {
+    USE_PROFILES: { svg: true, svgFilters: true },
+    FORBID_TAGS: ['foreignObject', 'a', 'image', 'animate', 'set'],
+    ADD_TAGS: ['use'],
+  });
+  window.close();
+  if (!/^<svg[\s>]/i.test(clean.trim()))
+    throw new RefusedCommand(422, 'Nothing of this SVG could be kept: it holds no drawing.', '/file');
+  const whole = /xmlns=/.test(clean)
+    ? clean
+    : clean.replace(/^(\s*<svg)/i, '$1 xmlns="http://www.w3.org/2000/svg"');
+  return { mediaType: 'image/svg+xml', bytes: Buffer.from(whole) };
+}
+
+function namesOutside(text: string): boolean {
+  const plain = text.replace(/\\[0-9a-f]{1,6}\s?/gi, '?').replace(/\/\*.*?\*\//gs, '');
+  return /@import|url\(\s*(?!["']?#)|javascript:|expression\(/i.test(plain);
+}
+
+/** Serves the pictures. Each is shown as a picture and nothing else. */
+export function servePictures(app: Express, almanac: Almanac): void {
+  app.get('/pictures/:address', async (request, response) => {
+    const { address } = request.params;
+    const found = /^[0-9a-f]{32}$/.test(address)
+      ? await almanac.db.row<{ media_type: string; bytes: Buffer }>(
+          'select media_type, bytes from uploads where address = $address',
+          { address },
+        )
+      : null;
+    if (!found) return sendProblem(response, 404, 'There is no such picture.');
+    response
+      .set('Content-Security-Policy', "default-src 'none'; style-src 'unsafe-inline'; sandbox")
+      .set('Cache-Control', 'public, max-age=31536000, immutable')
+      .set('Cross-Origin-Resource-Policy', 'cross-origin')
+      .type(found.media_type)
+      .send(found.bytes);
+  });
+}
+
+/** The address of a picture on this server, or null. */
+export async function pictureOf(almanac: Almanac, id: string | null): Promise<string | null> {
+  if (id === null) return null;
+  const found = await almanac.db.row<{ address: string }>('select address from uploads where id = $id', {
+    id,
+  });
+  return found ? `/pictures/${found.address}` : null;
+}

@@ -1,0 +1,241 @@
+import { z } from 'zod';
+import { exponentOf } from '../../core/money/currency.ts';
+import { WEEKDAYS } from '../../core/dates/weekday.ts';
+import { isCountry } from '../../core/words/countries.ts';
+import { readColour } from '../branding/messages.ts';
+
+/**
+ * The sections of Setup: what each may hold. One schema a section, shared by the server and the forms. A section
+ * is stored as one value with a version of its own.
+ */
+
+const line = (most: number, missing: string) =>
+  z.string().trim().min(1, missing).max(most, `At most ${most} characters.`);
+const lineOrNone = (most: number) => z.string().trim().max(most, `At most ${most} characters.`);
+const email = (missing: string) => z.email(missing).max(254, 'An address has at most 254 characters.');
+const country = z.string().refine(isCountry, 'Choose a country.');
+
+function isTimeZone(name: string): boolean {
+  try {
+    new Intl.DateTimeFormat('en', { timeZone: name });
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+/** Languages that letters and customers' pages are written in so far. */
+export const LANGUAGES = { en: 'English' } as const;
+
+/** Statement texts that any gateway takes; the accounts connected may allow less (`statementFaults`). */
+export const statementText = z
+  .string()
+  .trim()
+  .regex(
+    /^[A-Z0-9 .*-]{1,22}$/,
+    'Give at most 22 capitals, digits, spaces, points, stars or hyphens: what a bank prints.',
+  );
+
+export const businessSection = z.strictObject({
+  name: line(120, 'Give the name your customers know.'),
+  legalName: lineOrNone(200),
+  address: lineOrNone(500),
+  country: country.or(z.literal('')),
+  taxNumber: lineOrNone(40),
+  timeZone: z.string().refine(isTimeZone, 'Give a time zone such as Europe/London.'),
+  homeCurrency: z
+    .string()
+    .refine((code) => exponentOf(code) !== null, 'Give a currency of ISO 4217, such as GBP.'),
+  language: z.enum(['en'], 'Letters are written in English so far.'),
+  contactAddress: email('Give an address that customers can write to.').or(z.literal('')),
+  replyAddress: email('Give an address that answers go to, or leave it empty.').or(z.literal('')),
+  statementText,
+});
+
+const colour = z
+  .string()
+  .transform((text, context) => {
+    const read = readColour(text);
+    if (read !== null) return read;
+    context.addIssue({ code: 'custom', message: 'Give a colour, such as #0e6655 or rgb(14, 102, 85).' });
+    return z.NEVER;
+  })
+  .pipe(z.string());
+const upload = z
+  .string()
+  .regex(/^\d{1,18}$/)
+  .nullable();
+
+export const brandingSection = z.strictObject({
+  logo: upload,
+  icon: upload,
+  mainColour: colour,
+  accentColour: colour,
+});
+
+/** Most fields of one's own that an invoice carries. */
+export const MOST_INVOICE_FIELDS = 6;
+
+export const invoicingSection = z.strictObject({
+  prefix: z
+    .string()
+    .trim()
+    .max(20, 'A prefix has at most 20 characters.')
+    .regex(/^[\p{L}\p{N}./_-]*$/u, 'A prefix has letters, digits, points, slashes, hyphens or underscores.'),
+  nextNumber: z
+    .int('Give a whole number.')
+    .min(1, 'Numbers start from 1.')
+    .max(999_999_999_999, 'At most 12 digits.'),
+  paymentTermDays: z.int('Give whole days.').min(0, 'Give 0 days or more.').max(365, 'At most 365 days.'),
+  note: lineOrNone(1000),
+  footer: lineOrNone(1000),
+  fields: z
+    .array(
+      z.strictObject({
+        label: line(60, 'Give the field a name, such as Purchase order.'),
+        required: z.boolean(),
+      }),
+    )
+    .max(MOST_INVOICE_FIELDS, `At most ${MOST_INVOICE_FIELDS} fields.`)
+    .refine(
+      (fields) => new Set(fields.map(({ label }) => label.toLowerCase())).size === fields.length,
+      'Two fields have the same name.',
+    ),
+});
+
+/** What may be asked of a customer beside name and e-mail. */
+export const CONTACT_FIELDS = {
+  phone: 'Telephone',
+  organisation: 'Organisation',
+  address: 'Address',
+  country: 'Country',
+  tax_number: 'Tax number',
+} as const;
+export type ContactField = keyof typeof CONTACT_FIELDS;
+const asked = z.enum(['no', 'optional', 'required'], 'Choose whether this is asked.');
+
+export const customersSection = z.strictObject({
+  /** Countries served; none named means everywhere. */
+  serves: z.array(country).max(249),
+  /** Countries that goods are shipped to; none named means wherever is served. */
+  shipsTo: z.array(country).max(249),
+  ask: z.strictObject({
+    phone: asked,
+    organisation: asked,
+    address: asked,
+    country: asked,
+    tax_number: asked,
+  }),
+});
+
+const clock = z.string().regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'Give a time as 21:00.');
+
+export const mailSection = z
+  .strictObject({
+    senderName: lineOrNone(120).refine((text) => !/[\r\n]/.test(text), 'A name is one line.'),
+    senderAddress: email('Give the address that letters come from.'),
+    replyName: lineOrNone(120).refine((text) => !/[\r\n]/.test(text), 'A name is one line.'),
+    quietFrom: clock.or(z.literal('')),
+    quietTo: clock.or(z.literal('')),
+    server: z
+      .strictObject({
+        host: line(253, 'Give the mail server, such as smtp.post.example.').regex(
+          /^[a-zA-Z0-9.:-]+$/,
+          'A server name has letters, digits, points and hyphens.',
+        ),
+        port: z.int('Give a port.').min(1).max(65_535, 'A port is at most 65535.'),
+        security: z.enum(['tls', 'starttls', 'none'], 'Choose how the connection is protected.'),
+        user: lineOrNone(200),
+        /** Only ever sent to us, never back: empty keeps the one that is stored. */
+        password: z.string().max(500),
+        hasPassword: z.boolean().optional(),
+      })
+      .nullable(),
+  })
+  .refine(({ quietFrom, quietTo }) => (quietFrom === '') === (quietTo === ''), {
+    message: 'Give both ends of the quiet hours, or neither.',
+    path: ['quietTo'],
+  })
+  .refine(({ quietFrom, quietTo }) => quietFrom === '' || quietFrom !== quietTo, {
+    message: 'Quiet hours end at another time than they begin.',
+    path: ['quietTo'],
+  });
+
+/** Letters that can be switched off. */
+export const SWITCHED_LETTERS = {
+  started: 'Welcome, when a subscription starts',
+  'trial ending': 'Before a trial ends',
+  receipt: 'Receipt of every payment',
+  'payment declined': 'A payment was declined',
+  'payment still declined': 'A payment is still unpaid',
+  'last reminder': 'Last reminder before the final action',
+  lapsed: 'The subscription has stopped',
+  'card replaced': 'Another card was given',
+  ended: 'The subscription is complete',
+} as const;
+export type SwitchedLetter = keyof typeof SWITCHED_LETTERS;
+
+export const recoverySection = z.strictObject({
+  ladder: z.enum(['steady', 'brisk', 'patient', 'letters'], 'Choose a ladder.'),
+  finalAction: z.enum(['lapse', 'end', 'lapse and write off', 'leave'], 'Choose what happens at the end.'),
+  letters: z.record(
+    z.enum(Object.keys(SWITCHED_LETTERS) as [SwitchedLetter, ...SwitchedLetter[]]),
+    z.boolean(),
+  ),
+});
+
+const shift = z.enum(['none', 'next', 'previous'], 'Choose where such a day moves.');
+export const PAYMENT_KINDS = {
+  card: 'Card',
+  'bank debit': 'Bank debit',
+  'by invoice': 'By invoice',
+} as const;
+
+export const calendarSection = z.strictObject({
+  weekends: z
+    .array(
+      z.strictObject({
+        country: z.string().refine((code) => code === '' || isCountry(code), 'Choose a country.'),
+        days: z.array(z.enum(WEEKDAYS)).max(6, 'A weekend has at most six days, so that some day is worked.'),
+      }),
+    )
+    .max(250)
+    .refine(
+      (weekends) => new Set(weekends.map(({ country }) => country)).size === weekends.length,
+      'A country stands here twice.',
+    ),
+  shifts: z.strictObject({ card: shift, 'bank debit': shift, 'by invoice': shift }),
+});
+
+export const taxingSection = z.strictObject({
+  defaultTax: z
+    .string()
+    .regex(/^\d{1,18}$/)
+    .nullable(),
+  /** The business has said that it charges no tax: then none being set is no gap. */
+  noTax: z.boolean(),
+});
+
+export const SECTIONS = {
+  business: businessSection,
+  branding: brandingSection,
+  invoicing: invoicingSection,
+  customers: customersSection,
+  mail: mailSection,
+  recovery: recoverySection,
+  calendar: calendarSection,
+  taxing: taxingSection,
+} as const;
+export type SectionName = keyof typeof SECTIONS;
+export type SectionValue<Name extends SectionName> = z.output<(typeof SECTIONS)[Name]>;
+
+/** A section as it is stored, with who changed it last. */
+export interface SectionView<Name extends SectionName = SectionName> {
+  readonly value: SectionValue<Name>;
+  readonly version: number;
+  readonly changedBy: string;
+  readonly changedAt: string;
+}
+
+export const versioned = <Value extends z.ZodType>(value: Value) =>
+  z.strictObject({ version: z.int().min(0), value });

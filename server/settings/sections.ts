@@ -1,0 +1,295 @@
+import type { Transaction } from 'sequelize';
+import { STARTING_LADDERS } from '../../core/recovery/ladder.ts';
+import type { Almanac } from '../almanac.ts';
+import { Business } from '../business/Business.ts';
+import { statementFaults } from '../gateways/abilities.ts';
+import { RefusedCommand } from '../http/problem.ts';
+import { Ladder } from '../recovery/Ladder.ts';
+import { seal, unseal } from '../secrets/seal.ts';
+import { SWITCHED_LETTERS, type SectionName, type SectionValue, type SwitchedLetter } from './messages.ts';
+
+/** Where a section is kept beside its stored value, and what else follows from a change of it. */
+export interface SectionKeeper<Name extends SectionName> {
+  /** The value of a section that nobody has set yet, or that lives elsewhere: `stored` is what the table has. */
+  readonly read: (
+    almanac: Almanac,
+    stored: Partial<SectionValue<Name>> | null,
+    within?: Transaction,
+  ) => Promise<SectionValue<Name>>;
+  /** Holds a new value against the rest, does what follows from it, and gives what is to be stored. */
+  readonly change?: (
+    almanac: Almanac,
+    value: SectionValue<Name>,
+    before: SectionValue<Name>,
+    within: Transaction,
+  ) => Promise<object>;
+}
+
+const businessRow = (within?: Transaction) =>
+  Business.findOne({ rejectOnEmpty: true, ...(within ? { transaction: within } : {}) });
+
+const business: SectionKeeper<'business'> = {
+  async read(_almanac, stored, within) {
+    const { name, homeCurrency, timeZone, statementText } = await businessRow(within);
+    return {
+      legalName: '',
+      address: '',
+      country: '',
+      taxNumber: '',
+      language: 'en',
+      contactAddress: '',
+      replyAddress: '',
+      ...stored,
+      name,
+      homeCurrency,
+      timeZone,
+      statementText,
+    };
+  },
+  async change(almanac, value, _before, within) {
+    const { name, homeCurrency, timeZone, statementText, ...rest } = value;
+    const faults = await statementFaults(almanac, statementText, within);
+    if (faults !== null) throw new RefusedCommand(422, faults, '/value/statementText');
+    const row = await businessRow(within);
+    await row.update({ name, homeCurrency, timeZone, statementText }, { transaction: within });
+    return rest;
+  },
+};
+
+const branding: SectionKeeper<'branding'> = {
+  read: (_almanac, stored) =>
+    Promise.resolve({ logo: null, icon: null, mainColour: '#0e6655', accentColour: '#b97a06', ...stored }),
+  async change(almanac, value, _before, within) {
+    for (const kind of ['logo', 'icon'] as const) {
+      if (value[kind] === null) continue;
+      const known = await almanac.db.row(
+        'select 1 from uploads where id = $id and kind = $kind',
+        { id: value[kind], kind },
+        within,
+      );
+      if (!known)
+        throw new RefusedCommand(422, 'This picture is not here. Upload it again.', `/value/${kind}`);
+    }
+    return value;
+  },
+};
+
+const invoicing: SectionKeeper<'invoicing'> = {
+  async read(almanac, stored, within) {
+    const series = await almanac.db.row<{ prefix: string }>(
+      'select prefix from invoice_series order by first_number desc limit 1',
+      {},
+      within,
+    );
+    const row = await businessRow(within);
+    return {
+      paymentTermDays: 0,
+      note: '',
+      footer: '',
+      fields: [],
+      ...stored,
+      prefix: series?.prefix ?? '',
+      nextNumber: Number(row.nextInvoiceNumber),
+    };
+  },
+  /** A number is never lowered, so that none is given twice; a raised number or another prefix opens a new series. */
+  async change(almanac, value, before, within) {
+    const row = await Business.findOne({
+      rejectOnEmpty: true,
+      transaction: within,
+      lock: within.LOCK.UPDATE,
+    });
+    const next = BigInt(value.nextNumber);
+    if (next < row.nextInvoiceNumber) {
+      throw new RefusedCommand(
+        422,
+        `The next number is ${row.nextInvoiceNumber} and can only be raised: a lower one would be given twice.`,
+        '/value/nextNumber',
+      );
+    }
+    if (next !== row.nextInvoiceNumber || value.prefix !== before.prefix) {
+      await almanac.db.rows(
+        `insert into invoice_series (first_number, prefix, began_on) values ($first, $prefix, $on)
+         on conflict (first_number) do update set prefix = excluded.prefix, began_on = excluded.began_on`,
+        { first: next, prefix: value.prefix, on: row.businessDate },
+        within,
+      );
+      await row.update({ nextInvoiceNumber: next }, { transaction: within });
+    }
+    const { paymentTermDays, note, footer, fields } = value;
+    return { paymentTermDays, note, footer, fields };
+  },
+};
+
+const customers: SectionKeeper<'customers'> = {
+  read: (_almanac, stored) =>
+    Promise.resolve({
+      serves: [],
+      shipsTo: [],
+      ask: { phone: 'no', organisation: 'no', address: 'no', country: 'no', tax_number: 'no' },
+      ...stored,
+    }),
+  change(_almanac, value) {
+    const { serves, shipsTo } = value;
+    const outside = shipsTo.filter((code) => serves.length > 0 && !serves.includes(code));
+    if (outside.length > 0) {
+      throw new RefusedCommand(
+        422,
+        `Nobody in ${outside.join(', ')} is served, so nothing can be shipped there.`,
+        '/value/shipsTo',
+      );
+    }
+    return Promise.resolve(value);
+  },
+};
+
+const PASSWORD = 'mail:password';
+
+const mail: SectionKeeper<'mail'> = {
+  async read(_almanac, stored, within) {
+    const { senderAddress } = await businessRow(within);
+    const server = stored?.server ?? null;
+    return {
+      senderName: '',
+      replyName: '',
+      quietFrom: '',
+      quietTo: '',
+      ...stored,
+      senderAddress,
+      server: server && { ...server, password: '', hasPassword: server.password !== '' },
+    };
+  },
+  async change(almanac, value, _before, within) {
+    const row = await businessRow(within);
+    await row.update({ senderAddress: value.senderAddress }, { transaction: within });
+    const { server, senderAddress: _, ...rest } = value;
+    if (server === null) return { ...rest, server: null };
+    const known = await almanac.db.row<{ value: { server?: { password: string; host: string } | null } }>(
+      `select value from settings where section = 'mail'`,
+      {},
+      within,
+    );
+    const before = known?.value.server ?? null;
+    // A kept password goes to the server it was given for alone: to another host it must be typed again.
+    const kept = before && before.host === server.host ? before.password : '';
+    const { password, hasPassword: _has, ...facts } = server;
+    return {
+      ...rest,
+      server: { ...facts, password: password === '' ? kept : seal(almanac, PASSWORD, password) },
+    };
+  },
+};
+
+/** The mail server as an address for the mailer, with its password opened; null where none is set here. */
+export async function mailServerUrl(almanac: Almanac): Promise<string | null> {
+  const row = await almanac.db.row<{ value: { server?: StoredServer | null } }>(
+    `select value from settings where section = 'mail'`,
+  );
+  const server = row?.value.server;
+  if (!server) return null;
+  const scheme = server.security === 'tls' ? 'smtps' : 'smtp';
+  const password = server.password === '' ? '' : unseal(almanac, PASSWORD, server.password);
+  const user =
+    server.user === '' ? '' : `${encodeURIComponent(server.user)}:${encodeURIComponent(password)}@`;
+  const how =
+    server.security === 'starttls' ? '?requireTLS=true' : server.security === 'none' ? '?ignoreTLS=true' : '';
+  const host = server.host.includes(':') ? `[${server.host}]` : server.host;
+  return `${scheme}://${user}${host}:${server.port}${how}`;
+}
+interface StoredServer {
+  readonly host: string;
+  readonly port: number;
+  readonly security: 'tls' | 'starttls' | 'none';
+  readonly user: string;
+  readonly password: string;
+}
+
+const RECOVERY_LETTERS: readonly SwitchedLetter[] = [
+  'payment declined',
+  'payment still declined',
+  'last reminder',
+];
+const ALL_ON = Object.fromEntries(Object.keys(SWITCHED_LETTERS).map((event) => [event, true])) as Record<
+  SwitchedLetter,
+  boolean
+>;
+
+const recovery: SectionKeeper<'recovery'> = {
+  async read(_almanac, stored, within) {
+    const ladder = await Ladder.findOne({
+      where: { isDefault: true },
+      ...(within ? { transaction: within } : {}),
+    });
+    const found = Object.entries(STARTING_LADDERS).find(([, { name }]) => name === ladder?.name)?.[0];
+    return {
+      ladder: 'steady',
+      ...stored,
+      ...(found ? { ladder: found as keyof typeof STARTING_LADDERS } : {}),
+      finalAction: ladder?.finalAction ?? 'lapse',
+      letters: { ...ALL_ON, ...stored?.letters },
+    };
+  },
+  /** Open cases keep the ladder they climb; what fails from now on follows the new one. */
+  async change(_almanac, value, before, within) {
+    const writes = RECOVERY_LETTERS.some((event) => value.letters[event] !== false);
+    if (value.finalAction !== 'leave' && !writes) {
+      throw new RefusedCommand(
+        422,
+        'Nobody lapses in silence: leave at least one letter of recovery on, or let the ladder leave all as it is.',
+        '/value/letters',
+      );
+    }
+    const changed = value.ladder !== before.ladder || value.finalAction !== before.finalAction;
+    if (changed) {
+      const { name, rungs, finalAfterDays } = STARTING_LADDERS[value.ladder];
+      const newest = await Ladder.max<number, Ladder>('version', { where: { name }, transaction: within });
+      await Ladder.update({ isDefault: false }, { where: { isDefault: true }, transaction: within });
+      await Ladder.create(
+        {
+          name,
+          version: (newest ?? 0) + 1,
+          rungs: [...rungs],
+          finalAction: value.finalAction,
+          finalAfterDays,
+          isDefault: true,
+        },
+        { transaction: within },
+      );
+    }
+    return { ladder: value.ladder, letters: value.letters };
+  },
+};
+
+const calendar: SectionKeeper<'calendar'> = {
+  read: (_almanac, stored) =>
+    Promise.resolve({
+      weekends: [{ country: '', days: ['sat', 'sun'] as ('sat' | 'sun')[] }],
+      shifts: { card: 'none', 'bank debit': 'next', 'by invoice': 'none' },
+      ...stored,
+    }),
+};
+
+const taxing: SectionKeeper<'taxing'> = {
+  read: (_almanac, stored) => Promise.resolve({ defaultTax: null, noTax: false, ...stored }),
+  async change(almanac, value, _before, within) {
+    if (value.defaultTax === null) return value;
+    const known = await almanac.db.row(
+      'select 1 from taxes where id = $id and retired_on is null',
+      { id: value.defaultTax },
+      within,
+    );
+    if (!known) throw new RefusedCommand(422, 'Choose one of the taxes.', '/value/defaultTax');
+    return { ...value, noTax: false };
+  },
+};
+
+export const KEEPERS: { readonly [Name in SectionName]: SectionKeeper<Name> } = {
+  business,
+  branding,
+  invoicing,
+  customers,
+  mail,
+  recovery,
+  calendar,
+  taxing,
+};
