@@ -16,6 +16,31 @@ const Frame = lazy(() => import('./frame/Frame.tsx').then((part) => ({ default: 
 const page = (load: () => Promise<Record<string, unknown>>, name: string) =>
   lazy(() => load().then((part) => ({ default: part[name] as React.ComponentType })));
 
+/** The pages of Setup, each loaded when it is first opened. */
+const SETUP: Readonly<Record<string, () => Promise<Record<string, unknown>>>> = {
+  StartPage: () => import('./areas/setup/StartPage.tsx'),
+  ReadinessPage: () => import('./areas/setup/ReadinessPage.tsx'),
+  BusinessPage: () => import('./areas/setup/BusinessPage.tsx'),
+  LookPage: () => import('./areas/setup/LookPage.tsx'),
+  InvoicesPage: () => import('./areas/setup/InvoicesPage.tsx'),
+  CustomersSetupPage: () => import('./areas/setup/CustomersSetupPage.tsx'),
+  PoliciesPage: () => import('./areas/setup/PoliciesPage.tsx'),
+  GatewaysPage: () => import('./areas/setup/GatewaysPage.tsx'),
+  GatewayReturnPage: () => import('./areas/setup/GatewayReturnPage.tsx'),
+  RecoveryPage: () => import('./areas/setup/RecoveryPage.tsx'),
+  TaxesPage: () => import('./areas/setup/TaxesPage.tsx'),
+  CalendarPage: () => import('./areas/setup/CalendarPage.tsx'),
+  PeoplePage: () => import('./areas/setup/PeoplePage.tsx'),
+  MailPage: () => import('./areas/setup/MailPage.tsx'),
+  KeysPage: () => import('./areas/setup/KeysPage.tsx'),
+  AuditPage: () => import('./areas/setup/AuditPage.tsx'),
+  MePage: () => import('./areas/setup/MePage.tsx'),
+};
+const setup = (name: string) => {
+  const Page = page(SETUP[name] ?? (() => Promise.reject(new Error(`no page ${name}`))), name);
+  return <Page />;
+};
+
 const DaySheetPage = page(() => import('./areas/days/DaySheetPage.tsx'), 'DaySheetPage');
 const PlansPage = page(() => import('./areas/plans/PlansPage.tsx'), 'PlansPage');
 const NewPlanPage = page(() => import('./areas/plans/NewPlanPage.tsx'), 'NewPlanPage');
@@ -31,15 +56,35 @@ const CasesPage = page(() => import('./areas/recovery/CasesPage.tsx'), 'CasesPag
 const LetterbookPage = page(() => import('./areas/notices/LetterbookPage.tsx'), 'LetterbookPage');
 const OwnPage = page(() => import('./areas/own/OwnPage.tsx'), 'OwnPage');
 const SignInByLink = page(() => import('./frame/SignInByLink.tsx'), 'SignInByLink');
+const Invited = page(() => import('./frame/Invited.tsx'), 'Invited');
+const RehearsalPage = page(() => import('./areas/setup/RehearsalPage.tsx'), 'RehearsalPage');
 const NotFound = page(() => import('./frame/NotFound.tsx'), 'NotFound');
 
 const router = createBrowserRouter([
   { path: '/own/:token', element: <OwnPage /> },
   { path: '/sign-in/:token', element: <SignInByLink /> },
+  { path: '/invited/:token', element: <Invited /> },
+  { path: '/rehearsal', element: <RehearsalPage /> },
   {
     element: <Frame />,
     children: [
-      { path: '/', element: <DaySheetPage /> },
+      { path: '/', element: setup('StartPage') },
+      { path: '/setup', element: setup('ReadinessPage') },
+      { path: '/setup/business', element: setup('BusinessPage') },
+      { path: '/setup/look', element: setup('LookPage') },
+      { path: '/setup/invoices', element: setup('InvoicesPage') },
+      { path: '/setup/customers', element: setup('CustomersSetupPage') },
+      { path: '/setup/policies', element: setup('PoliciesPage') },
+      { path: '/setup/gateways', element: setup('GatewaysPage') },
+      { path: '/setup/gateways/return', element: setup('GatewayReturnPage') },
+      { path: '/setup/recovery', element: setup('RecoveryPage') },
+      { path: '/setup/taxes', element: setup('TaxesPage') },
+      { path: '/setup/calendar', element: setup('CalendarPage') },
+      { path: '/setup/people', element: setup('PeoplePage') },
+      { path: '/setup/mail', element: setup('MailPage') },
+      { path: '/setup/keys', element: setup('KeysPage') },
+      { path: '/setup/audit', element: setup('AuditPage') },
+      { path: '/me', element: setup('MePage') },
       { path: '/days/:date', element: <DaySheetPage /> },
       { path: '/plans', element: <PlansPage /> },
       { path: '/plans/new', element: <NewPlanPage /> },

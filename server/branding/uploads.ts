@@ -15,6 +15,8 @@ const KEPT_SIDE = { logo: 1200, icon: 512 } as const;
 interface SafePicture {
   readonly mediaType: 'image/png' | 'image/svg+xml';
   readonly bytes: Buffer;
+  /** A drawing as pixels too, for mail programs, which show no SVG. */
+  readonly png: Buffer | null;
 }
 
 /** Takes a logo or icon: PNG, JPEG, WebP or SVG, made safe, and kept under an address nobody can guess. */
@@ -29,9 +31,10 @@ export async function takeUpload(
   const safe = await madeSafe(bytes, KEPT_SIDE[kind]);
   const address = randomBytes(16).toString('hex');
   const kept = await almanac.db.row<{ id: string }>(
-    `insert into uploads (kind, media_type, name, bytes, address) values ($kind, $mediaType, $name, $bytes, $address)
+    `insert into uploads (kind, media_type, name, bytes, png, address)
+     values ($kind, $mediaType, $name, $bytes, $png, $address)
      returning id::text`,
-    { kind, mediaType: safe.mediaType, name: name.slice(0, 200), bytes: safe.bytes, address },
+    { kind, mediaType: safe.mediaType, name: name.slice(0, 200), bytes: safe.bytes, png: safe.png, address },
   );
   await recordDone(almanac, {
     did: `uploaded a ${kind}`,
@@ -44,7 +47,7 @@ export async function takeUpload(
 /** A picture that can do no harm: pixels are decoded and written anew; of an SVG only what draws is left. */
 export async function madeSafe(bytes: Buffer, side: number): Promise<SafePicture> {
   const start = bytes.subarray(0, 1000).toString('utf8');
-  if (/<svg[\s>]/i.test(start) || /^\s*(<\?xml|<!--)/.test(start)) return safeSvg(bytes);
+  if (/<svg[\s>]/i.test(start) || /^\s*(<\?xml|<!--)/.test(start)) return safeSvg(bytes, side);
   try {
     const picture = sharp(bytes, { limitInputPixels: MOST_PIXELS, failOn: 'error' });
     const { format } = await picture.metadata();
@@ -54,7 +57,7 @@ export async function madeSafe(bytes: Buffer, side: number): Promise<SafePicture
       .resize({ width: side, height: side, fit: 'inside', withoutEnlargement: true })
       .png()
       .toBuffer();
-    return { mediaType: 'image/png', bytes: written };
+    return { mediaType: 'image/png', bytes: written, png: null };
   } catch {
     throw new RefusedCommand(
       422,
@@ -64,7 +67,7 @@ export async function madeSafe(bytes: Buffer, side: number): Promise<SafePicture
   }
 }
 
-function safeSvg(bytes: Buffer): SafePicture {
+async function safeSvg(bytes: Buffer, side: number): Promise<SafePicture> {
   const { window } = new JSDOM('');
   const purify = createDOMPurify(window);
   purify.addHook('uponSanitizeAttribute', (_node, attribute) => {
@@ -88,7 +91,16 @@ function safeSvg(bytes: Buffer): SafePicture {
   const whole = /xmlns=/.test(clean)
     ? clean
     : clean.replace(/^(\s*<svg)/i, '$1 xmlns="http://www.w3.org/2000/svg"');
-  return { mediaType: 'image/svg+xml', bytes: Buffer.from(whole) };
+  const drawing = Buffer.from(whole);
+  try {
+    const png = await sharp(drawing, { limitInputPixels: MOST_PIXELS, density: 144 })
+      .resize({ width: side, height: side, fit: 'inside', withoutEnlargement: true })
+      .png()
+      .toBuffer();
+    return { mediaType: 'image/svg+xml', bytes: drawing, png };
+  } catch {
+    throw new RefusedCommand(422, 'This SVG cannot be drawn: it is damaged or too large.', '/file');
+  }
 }
 
 function namesOutside(text: string): boolean {
@@ -99,20 +111,18 @@ function namesOutside(text: string): boolean {
 /** Serves the pictures. Each is shown as a picture and nothing else. */
 export function servePictures(app: Express, almanac: Almanac): void {
   app.get('/pictures/:address', async (request, response) => {
-    const { address } = request.params;
-    const found = /^[0-9a-f]{32}$/.test(address)
-      ? await almanac.db.row<{ media_type: string; bytes: Buffer }>(
-          'select media_type, bytes from uploads where address = $address',
-          { address },
-        )
-      : null;
+    const [, address = '', asPixels] = /^([0-9a-f]{32})(\.png)?$/.exec(request.params.address) ?? [];
+    const found = await almanac.db.row<{ media_type: string; bytes: Buffer; png: Buffer | null }>(
+      'select media_type, bytes, png from uploads where address = $address',
+      { address },
+    );
     if (!found) return sendProblem(response, 404, 'There is no such picture.');
     response
       .set('Content-Security-Policy', "default-src 'none'; style-src 'unsafe-inline'; sandbox")
       .set('Cache-Control', 'public, max-age=31536000, immutable')
       .set('Cross-Origin-Resource-Policy', 'cross-origin')
-      .type(found.media_type)
-      .send(found.bytes);
+      .type(asPixels && found.png ? 'image/png' : found.media_type)
+      .send(asPixels && found.png ? found.png : found.bytes);
   });
 }
 

@@ -8,7 +8,7 @@ export function listCustomers(almanac: Almanac, query: ListQuery): Promise<Page<
     almanac.db,
     {
       select: `
-        select c.id, c.reference, c.name, c.email, coalesce(s.since, c.created_on) as "createdOn",
+        select c.id, c.reference, c.name, c.email, c.country, c.region, c.tax_exempt as "taxExempt", coalesce(s.since, c.created_on) as "createdOn",
           coalesce(s.states, '{}') as states, s.subscription_id::text as "subscriptionId", s.plans,
           m.network || ' ending ' || m.last_four as card, m.state as "cardState", o.owed
         from customers c

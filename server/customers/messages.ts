@@ -1,10 +1,38 @@
 import { z } from 'zod';
+import { isCountry } from '../../core/words/countries.ts';
+
+const most = (length: number) => z.string().trim().max(length, `At most ${length} characters.`);
+
+/** What is known of a customer and can be changed. */
+export const customerSchema = z.strictObject({
+  name: most(200).min(1, 'Give a name.'),
+  email: z.email('Give an e-mail address, such as ada@post.example.').max(200),
+  phone: most(40),
+  organisation: most(200),
+  address: most(500),
+  country: z.string().refine(isCountry, 'Choose a country.').or(z.literal('')),
+  region: most(60),
+  taxNumber: most(40),
+  /** Why no tax is charged; empty for everybody who pays it. */
+  taxExempt: most(200),
+});
+
+export interface CustomerView extends z.output<typeof customerSchema> {
+  readonly id: string;
+  readonly reference: string;
+  readonly version: number;
+  readonly createdOn: string;
+}
 
 export interface CustomerRow {
   readonly id: string;
   readonly reference: string;
   readonly name: string;
   readonly email: string;
+  readonly country: string | null;
+  readonly region: string;
+  /** Why no tax is charged; empty for everybody who pays it. */
+  readonly taxExempt: string;
   readonly createdOn: string;
   readonly states: string[];
   readonly plans: string | null;

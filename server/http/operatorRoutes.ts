@@ -5,12 +5,16 @@ import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { listCustomers } from '../customers/customers.ts';
-import { newCardSchema } from '../customers/messages.ts';
+import { changeCustomer, readCustomer } from '../customers/changeCustomer.ts';
+import { customerSchema, newCardSchema } from '../customers/messages.ts';
 import { pathForStaff } from '../customers/ownPage.ts';
 import { publicGateway } from '../gateways/publicGateway.ts';
 import { listLetters, readLetter } from '../notices/letterbook.ts';
 import { newPlanSchema } from '../plans/messages.ts';
 import { listPlans, makePlan, readPlan } from '../plans/plans.ts';
+import { policyInForce } from '../policies/policies.ts';
+import { versioned } from '../settings/messages.ts';
+import { settingsOf } from '../settings/settings.ts';
 import { listCases } from '../recovery/cases.ts';
 import { debtsOf, takeNewMethod } from '../recovery/newMethod.ts';
 import { readDaySheet, readRail } from '../run/daySheet.ts';
@@ -19,7 +23,8 @@ import { markSeenTo } from '../run/needs.ts';
 import { PageTurn } from '../run/PageTurn.ts';
 import { askForTurn } from '../run/turnPages.ts';
 import { enrolCustomer } from '../subscriptions/enrolCustomer.ts';
-import { enrolmentSchema } from '../subscriptions/messages.ts';
+import { readLaw } from '../subscriptions/law.ts';
+import { enrolmentSchema, type EnrolmentForm } from '../subscriptions/messages.ts';
 import { listSubscriptions, readSubscription } from '../subscriptions/subscriptions.ts';
 import { find } from './find.ts';
 import { listQuery } from './list.ts';
@@ -65,6 +70,7 @@ export function operatorRoutes(routes: Routes, almanac: Almanac): void {
       return readBusiness(almanac, response);
     },
   });
+  routes.add('get', '/api/enrolment-form', { may, answer: () => readEnrolmentForm(almanac) });
   routes.add('get', '/api/rail', {
     may,
     query: z.object({ from: day, to: day }),
@@ -104,11 +110,13 @@ export function operatorRoutes(routes: Routes, almanac: Almanac): void {
   });
   routes.add('get', '/api/customers/:id', {
     may,
-    answer: async ({ params }) => {
-      const found = await listCustomersById(almanac, params.id ?? '');
-      if (!found) throw new RefusedCommand(404, 'There is no such customer.');
-      return found;
-    },
+    answer: ({ params }) => readCustomer(almanac, params.id ?? ''),
+  });
+  routes.add('put', '/api/customers/:id', {
+    may: WRITERS,
+    did: 'changed a customer',
+    body: versioned(customerSchema),
+    answer: ({ params, body }) => changeCustomer(almanac, params.id ?? '', body),
   });
   routes.add('get', '/api/customers/:id/debts', {
     may,
@@ -163,6 +171,24 @@ export function operatorRoutes(routes: Routes, almanac: Almanac): void {
   });
 }
 
+/** What the enrolment form asks, and the law by which its preview computes. */
+async function readEnrolmentForm(almanac: Almanac): Promise<EnrolmentForm> {
+  const { ask, serves } = await settingsOf(almanac, 'customers');
+  const { fields } = await settingsOf(almanac, 'invoicing');
+  const { shifts } = await settingsOf(almanac, 'calendar');
+  const { defaultTax } = await settingsOf(almanac, 'taxing');
+  const terms = await policyInForce(almanac, 'terms of service', await businessDateOf(almanac));
+  return {
+    ask,
+    serves,
+    invoiceFields: fields,
+    law: await readLaw(almanac),
+    shift: shifts.card === 'none' ? null : shifts.card,
+    defaultTax,
+    termsVersion: terms?.version ?? null,
+  };
+}
+
 async function readBusiness(almanac: Almanac, response: Response): Promise<BusinessView> {
   const { name, homeCurrency, practice } = await Business.findOne({ rejectOnEmpty: true });
   const turn = await PageTurn.findOne({ order: [['id', 'desc']] });
@@ -175,11 +201,4 @@ async function readBusiness(almanac: Almanac, response: Response): Promise<Busin
     gateway: await publicGateway(almanac),
     role: personOf(response)?.role ?? 'reader',
   };
-}
-
-async function listCustomersById(almanac: Almanac, id: string) {
-  return almanac.db.row<{ id: string; name: string; email: string; reference: string; createdOn: string }>(
-    'select id, name, email, reference, created_on as "createdOn" from customers where id = $id',
-    { id },
-  );
 }

@@ -141,7 +141,7 @@ export function setupRoutes(app: Express, routes: Routes, almanac: Almanac): voi
   routes.add('delete', '/api/holidays', {
     may: OWNER,
     did: 'removed a holiday',
-    query: z.object({ country: z.string().max(2), date: day }),
+    query: z.object({ country: z.string().trim().max(2).default(''), date: day }),
     answer: ({ query }) => removeHoliday(almanac, query.country, query.date),
   });
 

@@ -3,7 +3,7 @@ import type { Almanac } from '../almanac.ts';
 import { settingsOf } from '../settings/settings.ts';
 import type { LetterLook } from './layOut.ts';
 
-/** How letters look now: the business's colour and logo. Mail programs show no SVG, so that such a logo is left out. */
+/** How letters look now: the business's colour and logo. Mail programs show no SVG, so that a drawing goes as pixels. */
 export async function lookOf(almanac: Almanac, within?: Transaction): Promise<LetterLook> {
   const { mainColour, logo } = await settingsOf(almanac, 'branding', within);
   if (logo === null) return { mainColour, logo: null };
@@ -12,6 +12,7 @@ export async function lookOf(almanac: Almanac, within?: Transaction): Promise<Le
     { logo },
     within,
   );
-  const shows = upload !== null && upload.media_type !== 'image/svg+xml';
-  return { mainColour, logo: shows ? `${almanac.config.ALMANAC_URL}/pictures/${upload.address}` : null };
+  if (upload === null) return { mainColour, logo: null };
+  const form = upload.media_type === 'image/svg+xml' ? '.png' : '';
+  return { mainColour, logo: `${almanac.config.ALMANAC_URL}/pictures/${upload.address}${form}` };
 }

@@ -12,6 +12,22 @@ import type { RateTerms } from './rateTerms.ts';
 export type TaxChoice =
   { readonly kind: 'default' } | { readonly kind: 'none' } | { readonly kind: 'tax'; readonly id: string };
 
+/** The tax that a new subscription to a rate pays by law, or null: none, or the one that its terms name. */
+export function taxOfRate(
+  rate: { readonly terms: object; readonly taxChoice: TaxChoice },
+  defaultTax: string | null,
+): string | null {
+  if ('tax' in rate.terms) return null;
+  switch (rate.taxChoice.kind) {
+    case 'none':
+      return null;
+    case 'tax':
+      return rate.taxChoice.id;
+    case 'default':
+      return defaultTax;
+  }
+}
+
 /** A plan's price for one interval and currency: terms without the day they start on. */
 export class Rate extends Model<InferAttributes<Rate>, InferCreationAttributes<Rate>> {
   declare id: CreationOptional<string>;

@@ -16,6 +16,8 @@ export interface RateView {
   readonly name: string;
   readonly says: string;
   readonly terms: Record<string, unknown>;
+  /** The tax that new subscriptions pay by law, or null: none, or the one that the terms name. */
+  readonly taxId: string | null;
   readonly subscribers: number;
 }
 

@@ -5,7 +5,8 @@ import { RefusedTerms } from '../../core/terms/fault.ts';
 import { likePattern, type ListQuery } from '../http/list.ts';
 import type { newPlanSchema, PlanView } from './messages.ts';
 import { Plan } from './Plan.ts';
-import { Rate } from './Rate.ts';
+import { settingsOf } from '../settings/settings.ts';
+import { Rate, taxOfRate, type TaxChoice } from './Rate.ts';
 import { faultsOfRate, type RateTerms } from './rateTerms.ts';
 import type { z } from 'zod';
 
@@ -18,6 +19,7 @@ interface PlanRow {
     name: string;
     terms: SayableTerms & Record<string, unknown>;
     subscribers: number;
+    taxChoice: TaxChoice;
   }[];
 }
 
@@ -25,7 +27,7 @@ interface PlanRow {
 export async function listPlans(almanac: Almanac, query: Pick<ListQuery, 'search'>): Promise<PlanView[]> {
   const rows = await almanac.db.rows<PlanRow>(
     `select p.id, p.name, p.description,
-       (select json_agg(json_build_object('id', r.id::text, 'name', r.name, 'terms', r.terms, 'subscribers',
+       (select json_agg(json_build_object('id', r.id::text, 'name', r.name, 'terms', r.terms, 'taxChoice', r.tax_choice, 'subscribers',
           (select count(*)::int from subscriptions s
            where s.rate_id = r.id and s.state not in ('lapsed', 'ended'))) order by r.id)
         from rates r where r.plan_id = p.id) as rates
@@ -33,10 +35,15 @@ export async function listPlans(almanac: Almanac, query: Pick<ListQuery, 'search
      order by p.name, p.id`,
     { pattern: likePattern(query.search) },
   );
+  const { defaultTax } = await settingsOf(almanac, 'taxing');
   return rows.map(({ rates, ...plan }) => ({
     ...plan,
     subscribers: rates.reduce((sum, rate) => sum + rate.subscribers, 0),
-    rates: rates.map((rate) => ({ ...rate, says: sayRate(rate.terms) })),
+    rates: rates.map(({ taxChoice, ...rate }) => ({
+      ...rate,
+      says: sayRate(rate.terms),
+      taxId: taxOfRate({ terms: rate.terms, taxChoice }, defaultTax),
+    })),
   }));
 }
 

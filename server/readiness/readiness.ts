@@ -25,6 +25,8 @@ const line = (key: string, blocks: boolean, says: string, why: string, ...mends:
 /** Each looks at one side of the business and says what is missing, or in a few words that it is in order. */
 const LOOKS: readonly ((almanac: Almanac) => Promise<Finding[]>)[] = [
   gatewayLooks,
+  lostCardLooks,
+  statementLooks,
   taxLooks,
   policyLooks,
   mailLooks,
@@ -87,10 +89,11 @@ async function gatewayLooks(almanac: Almanac): Promise<Finding[]> {
     );
     return findings;
   }
+  const chargeable: string[] = [];
   for (const { currency, rates, running } of currencies) {
     const faults = takesCards.map((account) => cannotRenew(account, currency));
     if (faults.includes(null)) {
-      findings.push(`A gateway can charge ${currency} again and again`);
+      chargeable.push(currency);
       continue;
     }
     const concerns = rates === 0 ? '' : ` ${rates} rates and ${running} running subscriptions wait for it.`;
@@ -104,22 +107,7 @@ async function gatewayLooks(almanac: Almanac): Promise<Finding[]> {
       ),
     );
   }
-  const lost = await almanac.db.row<{ cards: number; name: string }>(
-    `select count(*)::int as cards, min(g.name) as name
-     from payment_methods m join gateway_accounts g on g.id = m.gateway_account_id
-     where m.state <> 'replaced' and g.disconnected_on is not null`,
-  );
-  if (lost && lost.cards > 0) {
-    findings.push(
-      line(
-        'gateway-lost',
-        false,
-        `${lost.cards} cards are kept by a gateway that is disconnected`,
-        `What is due on them waits until ${lost.name} is connected again or the customers give another card.`,
-        toGateways,
-      ),
-    );
-  }
+  if (chargeable.length > 0) findings.push(`A gateway can charge ${chargeable.join(', ')} again and again`);
   for (const { name, facts } of accounts) {
     if (facts.mayCharge && !facts.mayPayOut) {
       findings.push(
@@ -133,20 +121,41 @@ async function gatewayLooks(almanac: Almanac): Promise<Finding[]> {
       );
     }
   }
+  return findings;
+}
+
+/** Cards that are kept where they cannot be charged now. */
+async function lostCardLooks(almanac: Almanac): Promise<Finding[]> {
+  const lost = await almanac.db.row<{ cards: number; name: string }>(
+    `select count(*)::int as cards, min(g.name) as name
+     from payment_methods m join gateway_accounts g on g.id = m.gateway_account_id
+     where m.state <> 'replaced' and g.disconnected_on is not null`,
+  );
+  if (!lost || lost.cards === 0) return [];
+  return [
+    line(
+      'gateway-lost',
+      false,
+      `${lost.cards} cards are kept by a gateway that is disconnected`,
+      `What is due on them waits until ${lost.name} is connected again or the customers give another card.`,
+      there('Open Gateways', '/setup/gateways'),
+    ),
+  ];
+}
+
+async function statementLooks(almanac: Almanac): Promise<Finding[]> {
   const { statementText } = await settingsOf(almanac, 'business');
   const fault = await statementFaults(almanac, statementText);
-  if (fault !== null) {
-    findings.push(
-      line(
-        'statement-text',
-        true,
-        'The bank-statement text does not fit a gateway',
-        `${fault} Charges with it are refused there.`,
-        there('Change it', '/setup/business'),
-      ),
-    );
-  }
-  return findings;
+  if (fault === null) return [];
+  return [
+    line(
+      'statement-text',
+      true,
+      'The bank-statement text does not fit a gateway',
+      `${fault} Charges with it are refused there.`,
+      there('Change it', '/setup/business'),
+    ),
+  ];
 }
 
 async function taxLooks(almanac: Almanac): Promise<Finding[]> {

@@ -20,10 +20,10 @@ import { isSwitchedOn } from '../notices/queueLetter.ts';
 import { sayCard } from '../notices/occasions.ts';
 import type { LetterEvent, LetterFields } from '../notices/templates.ts';
 import { Plan } from '../plans/Plan.ts';
-import { Rate } from '../plans/Rate.ts';
+import { Rate, taxOfRate } from '../plans/Rate.ts';
 import { faultsOfTerms, termsFromRate } from '../plans/rateTerms.ts';
-import { taxOf } from '../subscriptions/enrol.ts';
-import { LivingTerms } from '../subscriptions/LivingTerms.ts';
+import { settingsOf } from '../settings/settings.ts';
+import { loadLaw } from '../subscriptions/law.ts';
 import type { Rehearsed, rehearsalSchema } from './messages.ts';
 
 const CHARGES = 6;
@@ -47,9 +47,13 @@ export async function rehearse(
   const terms = requireTerms(chosen);
   const card = await findCard(almanac, wanted.cardToken, '/cardToken');
 
-  const living = await LivingTerms.load(almanac);
+  const law = await loadLaw(almanac);
   const nobody = { country: null, region: '', tax_exempt: '', works_by: null, shift: null } as const;
-  const compiled = living.compile({ terms, tax_id: await taxOf(almanac, rate, terms), ...nobody });
+  const compiled = law.compile({
+    terms,
+    tax_id: taxOfRate(rate, (await settingsOf(almanac, 'taxing')).defaultTax),
+    ...nobody,
+  });
   const payments = [...paymentsOf(compiled, { count: CHARGES })];
   const first = payments.find(({ due }) => due > 0n);
 

@@ -1,7 +1,8 @@
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk, type WalkPosition } from '../../core/listing/paymentWalk.ts';
 import type { Almanac } from '../almanac.ts';
-import { LIVING_COLUMNS, LivingTerms, type LivingFacts } from '../subscriptions/LivingTerms.ts';
+import type { LawFacts } from '../../core/terms/law.ts';
+import { LAW_COLUMNS, loadLaw } from '../subscriptions/law.ts';
 import type { SheetMovement } from './messages.ts';
 
 export interface PlannedPayment extends SheetMovement {
@@ -22,9 +23,9 @@ export async function plannedPayments(almanac: Almanac, from: string, to: string
     { from, to },
   );
   const running = await almanac.db.rows<
-    LivingFacts & { id: string; walk: WalkPosition | null; customer: string; plan: string }
+    LawFacts & { id: string; walk: WalkPosition | null; customer: string; plan: string }
   >(
-    `select s.id, s.terms, ${LIVING_COLUMNS}, s.walk, c.name as customer, p.name as plan
+    `select s.id, s.terms, ${LAW_COLUMNS}, s.walk, c.name as customer, p.name as plan
      from subscriptions s join customers c on c.id = s.customer_id join rates r on r.id = s.rate_id
      join plans p on p.id = r.plan_id
      where s.state not in ('lapsed', 'ended') and s.wake_on <= $to`,
@@ -32,10 +33,10 @@ export async function plannedPayments(almanac: Almanac, from: string, to: string
   );
   const last = toDay(to);
   const planned: PlannedPayment[] = [...open];
-  const living = await LivingTerms.load(almanac);
+  const law = await loadLaw(almanac);
   for (const { id, walk, customer, plan, ...facts } of running) {
     const { terms } = facts;
-    const coming = new PaymentWalk(living.compile(facts), walk ?? undefined);
+    const coming = new PaymentWalk(law.compile(facts), walk ?? undefined);
     for (let payment = coming.next(); payment !== null && payment.from <= last; payment = coming.next()) {
       const date = formatDay(payment.dueOn);
       if (payment.due === 0n || date < from || date > to) continue;

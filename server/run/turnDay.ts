@@ -8,7 +8,7 @@ import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
 import { collectInvoice, resolvePending } from '../payments/collect.ts';
 import { climbCase } from '../recovery/climb.ts';
 import { advanceSubscription, firstCharge } from '../subscriptions/advance.ts';
-import { LivingTerms, livingFactsOf } from '../subscriptions/LivingTerms.ts';
+import { lawFactsOf, loadLaw } from '../subscriptions/law.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { sendDigests } from '../staff/notices.ts';
 import { raiseNeed } from './needs.ts';
@@ -50,8 +50,9 @@ async function advanceSubscriptions(almanac: Almanac, businessDate: string): Pro
      order by id`,
     { businessDate },
   );
+  const law = await loadLaw(almanac);
   for (const { id } of due) {
-    await isolated(almanac, id, businessDate, () => advanceSubscription(almanac, id, businessDate));
+    await isolated(almanac, id, businessDate, () => advanceSubscription(almanac, law, id, businessDate));
   }
 }
 
@@ -69,8 +70,8 @@ async function tellOfTrialsEnding(almanac: Almanac, businessDate: string): Promi
       almanac.db.transaction(async (within) => {
         const subscription = await Subscription.findByPk(id, { transaction: within, rejectOnEmpty: true });
         const ends = subscription.trialEndsOn ?? businessDate;
-        const living = await LivingTerms.load(almanac, within);
-        const first = firstCharge(living.compile(await livingFactsOf(almanac, id, within)), ends);
+        const law = await loadLaw(almanac, within);
+        const first = firstCharge(law.compile(await lawFactsOf(almanac, id, within)), ends);
         if (first === null) return;
         await writeAbout(
           almanac,

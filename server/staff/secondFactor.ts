@@ -6,7 +6,7 @@ import { recordDone } from '../audit/audit.ts';
 import { Business } from '../business/Business.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { seal, unseal } from '../secrets/seal.ts';
-import { Person } from './Person.ts';
+import type { Person } from './Person.ts';
 
 /** Recovery codes given at a time. */
 const CODES = 10;

@@ -2,13 +2,14 @@ import type { Transaction } from 'sequelize';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import type { Payment } from '../../core/listing/payment.ts';
+import type { Law } from '../../core/terms/law.ts';
 import type { CompiledTerms } from '../../core/terms/compile.ts';
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { issueInvoice } from '../invoices/issueInvoice.ts';
 import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
-import { LivingTerms, livingFactsOf } from './LivingTerms.ts';
+import { lawFactsOf } from './law.ts';
 import { nextWake, standingOf } from './standing.ts';
 import { Subscription } from './Subscription.ts';
 
@@ -17,7 +18,12 @@ import { Subscription } from './Subscription.ts';
  * payment whose boundary has come is invoiced. One transaction; done again for the same day it does nothing,
  * because the place of the walk moves on with the invoices.
  */
-export function advanceSubscription(almanac: Almanac, id: string, businessDate: string): Promise<void> {
+export function advanceSubscription(
+  almanac: Almanac,
+  law: Law,
+  id: string,
+  businessDate: string,
+): Promise<void> {
   return almanac.db.transaction(async (within) => {
     const subscription = await Subscription.findByPk(id, {
       transaction: within,
@@ -26,8 +32,7 @@ export function advanceSubscription(almanac: Almanac, id: string, businessDate: 
     });
     if (subscription.state === 'lapsed' || subscription.state === 'ended') return;
     const today = toDay(businessDate);
-    const living = await LivingTerms.load(almanac, within);
-    const terms = living.compile(await livingFactsOf(almanac, id, within));
+    const terms = law.compile(await lawFactsOf(almanac, id, within));
     const walk = new PaymentWalk(terms, subscription.walk ?? undefined);
     let reached = walk.position();
     let next: Payment | null;

@@ -6,7 +6,7 @@ import type { Terms } from '../../core/terms/schema.ts';
 import type { Almanac } from '../almanac.ts';
 import type { Customer } from '../customers/Customer.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
-import type { Rate } from '../plans/Rate.ts';
+import { taxOfRate, type Rate } from '../plans/Rate.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { firstDayOf } from './standing.ts';
 import { Subscription } from './Subscription.ts';
@@ -33,6 +33,7 @@ export async function enrol(
   const { trialEnds, ends } = outlineOf(compileTerms(terms));
   const { shifts } = await settingsOf(almanac, 'calendar', within);
   const { country } = await settingsOf(almanac, 'business', within);
+  const { defaultTax } = await settingsOf(almanac, 'taxing', within);
   const shift = shifts.card === 'none' ? null : shifts.card;
   return Subscription.create(
     {
@@ -47,29 +48,11 @@ export async function enrol(
       trialEndsOn: trialEnds === null ? null : formatDay(trialEnds),
       endsOn: ends === null ? null : formatDay(ends),
       wakeOn: firstDayOf(terms),
-      taxId: await taxOf(almanac, rate, terms, within),
+      taxId: taxOfRate(rate, defaultTax),
       worksBy: shift === null ? null : (customer.country ?? country),
       shift,
       invoiceFields: [...invoiceFields],
     },
     { transaction: within },
   );
-}
-
-/** The tax that a new subscription to a rate pays by law, or null. */
-export async function taxOf(
-  almanac: Almanac,
-  rate: Rate,
-  terms: Terms,
-  within?: Transaction,
-): Promise<string | null> {
-  if (terms.tax !== undefined) return null;
-  switch (rate.taxChoice.kind) {
-    case 'none':
-      return null;
-    case 'tax':
-      return rate.taxChoice.id;
-    case 'default':
-      return (await settingsOf(almanac, 'taxing', within)).defaultTax;
-  }
 }

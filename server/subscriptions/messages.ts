@@ -1,5 +1,7 @@
 import { z } from 'zod';
 import { isCountry } from '../../core/words/countries.ts';
+import type { LawData } from '../../core/terms/law.ts';
+import type { SectionValue } from '../settings/messages.ts';
 import type { Thread } from '../../core/thread/thread.ts';
 import type { SubscriptionState } from './states.ts';
 
@@ -37,6 +39,18 @@ export const enrolmentSchema = z.strictObject({
   cardToken: z.string().min(8).max(100).optional(),
 });
 export type EnrolmentMessage = z.input<typeof enrolmentSchema>;
+
+export interface EnrolmentForm {
+  readonly ask: SectionValue<'customers'>['ask'];
+  readonly serves: readonly string[];
+  readonly invoiceFields: readonly { readonly label: string; readonly required: boolean }[];
+  readonly law: LawData;
+  /** Where due dates of card payments move that fall on a day not worked. */
+  readonly shift: 'next' | 'previous' | null;
+  readonly defaultTax: string | null;
+  /** The version of the terms of service that is agreed to now. */
+  readonly termsVersion: number | null;
+}
 
 export interface SubscriptionRow {
   readonly id: string;

@@ -7,7 +7,8 @@ import { businessDateOf } from '../business/businessDate.ts';
 import { likePattern, readPage, type ListQuery, type Page } from '../http/list.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { InvoiceField, InvoiceLine } from '../invoices/invoiceParts.ts';
-import { LIVING_COLUMNS, LivingTerms, type LivingFacts } from './LivingTerms.ts';
+import type { Law, LawFacts } from '../../core/terms/law.ts';
+import { LAW_COLUMNS, loadLaw } from './law.ts';
 import type { ComingPayment, InvoiceView, SubscriptionRow, SubscriptionView } from './messages.ts';
 import type { SubscriptionState } from './states.ts';
 import { threadsOf } from './threads.ts';
@@ -17,11 +18,11 @@ const COMING = 12;
 
 const SELECT = `
   select s.id, s.customer_id, c.name as customer, p.name as plan, r.name as rate, r.terms as rate_terms, s.state,
-    s.terms, ${LIVING_COLUMNS}, s.walk, s.closed_on, s.starts_on, s.ends_on, s.wake_on
+    s.terms, ${LAW_COLUMNS}, s.walk, s.closed_on, s.starts_on, s.ends_on, s.wake_on
   from subscriptions s
   join customers c on c.id = s.customer_id join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id`;
 
-interface Row extends LivingFacts {
+interface Row extends LawFacts {
   readonly id: string;
   readonly customer_id: string;
   readonly customer: string;
@@ -49,10 +50,10 @@ export async function listSubscriptions(
 }
 
 async function viewsOf(almanac: Almanac, rows: readonly Row[]): Promise<SubscriptionRow[]> {
-  const living = await LivingTerms.load(almanac);
-  const threads = await threadsOf(almanac, rows, await businessDateOf(almanac), living);
+  const law = await loadLaw(almanac);
+  const threads = await threadsOf(almanac, rows, await businessDateOf(almanac), law);
   return rows.map((row) => {
-    const next = comingOf(row, 1, living)[0];
+    const next = comingOf(row, 1, law)[0];
     return {
       id: row.id,
       customerId: row.customer_id,
@@ -71,12 +72,12 @@ async function viewsOf(almanac: Almanac, rows: readonly Row[]): Promise<Subscrip
 
 /** The payments of a subscription still to be invoiced, as far as asked. */
 export function comingOf(
-  subscription: LivingFacts & { walk: WalkPosition | null; state: string },
+  subscription: LawFacts & { walk: WalkPosition | null; state: string },
   count: number,
-  living: LivingTerms,
+  law: Law,
 ): ComingPayment[] {
   if (subscription.state === 'lapsed' || subscription.state === 'ended') return [];
-  const walk = new PaymentWalk(living.compile(subscription), subscription.walk ?? undefined);
+  const walk = new PaymentWalk(law.compile(subscription), subscription.walk ?? undefined);
   const coming: ComingPayment[] = [];
   for (let payment = walk.next(); payment !== null && coming.length < count; payment = walk.next()) {
     coming.push({
@@ -127,7 +128,7 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
     card,
     openCase: openCase && { id: openCase.id, says: `Open since ${openCase.opened_on}` },
     invoices,
-    coming: comingOf(row, COMING, await LivingTerms.load(almanac)),
+    coming: comingOf(row, COMING, await loadLaw(almanac)),
   };
 }
 

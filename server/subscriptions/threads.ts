@@ -5,12 +5,12 @@ import { plannedThread, type Thread, type ThreadMark } from '../../core/thread/t
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
-import type { LivingFacts, LivingTerms } from './LivingTerms.ts';
+import type { Law, LawFacts } from '../../core/terms/law.ts';
 
 /** Days ahead that a thread shows what is planned. */
 const AHEAD = 120;
 
-export interface ThreadSource extends LivingFacts {
+export interface ThreadSource extends LawFacts {
   readonly id: string;
   readonly walk: WalkPosition | null;
   readonly state: string;
@@ -32,7 +32,7 @@ export async function threadsOf(
   almanac: Almanac,
   sources: readonly ThreadSource[],
   businessDate: string,
-  living: LivingTerms,
+  law: Law,
 ): Promise<Map<string, Thread>> {
   const history = await almanac.db.rows<HistoryRow>(
     `select i.subscription_id, 'attempt' as kind, a.attempted_on as date, a.state, a.response_code as code,
@@ -62,7 +62,7 @@ export async function threadsOf(
   return new Map(
     sources.map((source) => {
       const closed = source.state === 'lapsed' || source.state === 'ended';
-      const planned = plannedThread(source.terms, until, source.walk ?? undefined, living.compile(source));
+      const planned = plannedThread(source.terms, until, source.walk ?? undefined, law.compile(source));
       const happened = (marks.get(source.id) ?? []).map((mark) =>
         closed && mark.kind === 'planned'
           ? { ...mark, says: `${sayDate(mark.date)}: invoiced and open, not charged any more` }

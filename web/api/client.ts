@@ -6,6 +6,8 @@ export class Problem extends Error {
     readonly status: number,
     detail: string,
     readonly faults: readonly Fault[],
+    /** How a thing stands that somebody else has changed meanwhile (409). */
+    readonly theirs?: { readonly value: unknown; readonly version: number; readonly changedBy: string },
   ) {
     super(detail);
     this.name = 'Problem';
@@ -15,6 +17,20 @@ export class Problem extends Error {
   at(pointer: string): string | undefined {
     return this.faults.find((fault) => fault.pointer === pointer)?.detail;
   }
+}
+
+/** Sends a picture as it is. */
+export async function upload<T>(path: string, file: Blob): Promise<T> {
+  const response = await fetch(path, {
+    method: 'POST',
+    headers: { 'X-Almanac': '1', 'Content-Type': file.type || 'application/octet-stream' },
+    body: file,
+  }).catch(() => null);
+  if (response === null) throw new Problem(0, 'The server cannot be reached. Try again.', []);
+  if (response.status === 413) throw new Problem(413, 'A picture has at most 1 MB.', []);
+  const answered = (await response.json().catch(() => null)) as T & { detail?: string };
+  if (response.ok) return answered;
+  throw new Problem(response.status, answered?.detail ?? 'The picture was not taken.', []);
 }
 
 async function ask<T>(
@@ -37,18 +53,24 @@ async function ask<T>(
   } catch {
     throw new Problem(0, 'The server cannot be reached. What you typed is still here; try again.', []);
   }
-  const answered = (await response.json().catch(() => null)) as T & { detail?: string; errors?: Fault[] };
+  const answered = (await response.json().catch(() => null)) as T & {
+    detail?: string;
+    errors?: Fault[];
+    theirs?: Problem['theirs'];
+  };
   if (response.ok) return answered;
   throw new Problem(
     response.status,
     answered?.detail ?? 'Something went wrong on our side.',
     answered?.errors ?? [],
+    answered?.theirs,
   );
 }
 
 export const get = <T>(path: string) => ask<T>('GET', path);
 export const post = <T>(path: string, body: unknown = {}, headers?: Record<string, string>) =>
   ask<T>('POST', path, body, headers);
+export const put = <T>(path: string, body: unknown) => ask<T>('PUT', path, body);
 export const remove = <T>(path: string) => ask<T>('DELETE', path);
 
 /** A path with the parameters that are not empty. */

@@ -1,7 +1,8 @@
 import { Box, Button, CloseButton, Dialog, Flex, Portal, Spinner, Table, Text } from '@chakra-ui/react';
 import { Moon, Search, Sun } from 'lucide-react';
 import { useState } from 'react';
-import { NavLink, Outlet } from 'react-router';
+import { Link, NavLink, Outlet, useLocation } from 'react-router';
+import type { Role } from '../../server/staff/messages.ts';
 import type { BusinessView } from '../../server/run/messages.ts';
 import { remove } from '../api/client.ts';
 import { useBusiness } from '../api/hooks.ts';
@@ -30,6 +31,31 @@ const AREAS: readonly { group: string; links: readonly (readonly [string, string
   },
 ];
 
+/** Setup comes last, and shows its pages while one is in it. */
+const SETUP: readonly (readonly [string, string, Role])[] = [
+  ['/setup', 'Readiness', 'reader'],
+  ['/setup/business', 'Business', 'biller'],
+  ['/setup/look', 'Look', 'biller'],
+  ['/setup/invoices', 'Invoices', 'biller'],
+  ['/setup/customers', 'Customers', 'biller'],
+  ['/setup/policies', 'Policies', 'biller'],
+  ['/setup/gateways', 'Gateways', 'biller'],
+  ['/setup/recovery', 'Recovery', 'biller'],
+  ['/setup/taxes', 'Taxes', 'biller'],
+  ['/setup/calendar', 'Calendar', 'biller'],
+  ['/setup/mail', 'Mail', 'biller'],
+  ['/setup/people', 'People', 'owner'],
+  ['/setup/keys', 'API keys', 'owner'],
+  ['/setup/audit', 'Audit', 'owner'],
+];
+const RANK: Readonly<Record<Role, number>> = { reader: 0, biller: 1, owner: 2 };
+
+function areasFor(role: Role, inSetup: boolean) {
+  const open = SETUP.filter(([, , least]) => RANK[role] >= RANK[least]);
+  const links = open.map(([path, name]) => [path, name] as const);
+  return [...AREAS, { group: 'Setup', links: inSetup ? links : links.slice(0, 1) }];
+}
+
 /** The frame of every operator screen: areas at the left, the day rail across the top, the page below it. */
 export function Frame() {
   const { data: business, error } = useBusiness();
@@ -43,6 +69,8 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
   const [finding, setFinding] = useState(false);
   const [helping, setHelping] = useState(false);
   const { edition, change } = useEdition();
+  const { pathname } = useLocation();
+  const inSetup = pathname.startsWith('/setup');
   useShortcuts(business.businessDate, { find: () => setFinding(true), help: () => setHelping(true) });
   return (
     <Flex h="100vh" bg="ground">
@@ -76,17 +104,22 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
           </Box>
         </Button>
         <Box as="nav" aria-label="Areas" flex="1" overflowY="auto">
-          {AREAS.map(({ group, links }) => (
-            <Box key={group} mt="4">
+          {areasFor(business.role, inSetup).map(({ group, links }) => (
+            <Box key={group} mt={inSetup ? '1' : '4'}>
               <Text px="4" fontFamily="heading" fontStyle="italic" color="muted" fontSize="13px">
                 {group}
               </Text>
               {links.map(([path, name]) => (
-                <NavLink key={path} to={path} end={path === '/'} style={{ textDecoration: 'none' }}>
+                <NavLink
+                  key={path}
+                  to={path}
+                  end={path === '/' || path === '/setup'}
+                  style={{ textDecoration: 'none' }}
+                >
                   {({ isActive }) => (
                     <Box
                       px="4"
-                      py="1"
+                      py="2px"
                       bg={isActive ? 'kelp.muted' : undefined}
                       color={isActive ? 'kelp.fg' : 'ink'}
                       fontWeight={isActive ? '600' : '400'}
@@ -100,16 +133,13 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
             </Box>
           ))}
         </Box>
-        <Flex px="4" gap="1" direction="column" align="flex-start">
-          <Button size="xs" variant="plain" px="0" color="muted" onClick={() => setHelping(true)}>
-            Shortcuts
-          </Button>
-          <Button size="xs" variant="plain" px="0" color="muted" onClick={change}>
-            {edition === 'dark' ? <Sun size={12} aria-hidden /> : <Moon size={12} aria-hidden />}
-            {edition === 'dark' ? 'Light edition' : 'Dark edition'}
+        <Flex px="4" pt="2" columnGap="3" rowGap="0" wrap="wrap" borderTopWidth="1px" borderColor="lines">
+          <Button asChild size="xs" h="26px" variant="plain" px="0" color="muted">
+            <Link to="/me">You</Link>
           </Button>
           <Button
             size="xs"
+            h="26px"
             variant="plain"
             px="0"
             color="muted"
@@ -119,6 +149,22 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
             }}
           >
             Sign out
+          </Button>
+          <Button size="xs" h="26px" variant="plain" px="0" color="muted" onClick={() => setHelping(true)}>
+            Shortcuts
+          </Button>
+          <Button
+            size="xs"
+            h="26px"
+            minW="0"
+            variant="plain"
+            px="0"
+            color="muted"
+            aria-label={edition === 'dark' ? 'Light edition' : 'Dark edition'}
+            title={edition === 'dark' ? 'Light edition' : 'Dark edition'}
+            onClick={change}
+          >
+            {edition === 'dark' ? <Sun size={14} aria-hidden /> : <Moon size={14} aria-hidden />}
           </Button>
         </Flex>
       </Flex>

@@ -1,34 +1,49 @@
-import { Box, Button, Heading, Text } from '@chakra-ui/react';
-import { useState } from 'react';
+import { Button } from '@chakra-ui/react';
 import { useParams } from 'react-router';
-import { post, Problem } from '../api/client.ts';
+import { post } from '../api/client.ts';
+import { useAnswer } from '../api/hooks.ts';
+import { useAct } from '../api/useAct.ts';
+import { Outcome } from '../parts/Outcome.tsx';
+import { Door } from './Door.tsx';
+import { NewPerson } from './NewPerson.tsx';
 
-/** Where the one-time link of the terminal leads. The link is used up by the button, not by being opened. */
+/** Where the one-time link of the terminal leads: to become the owner the first time, to sign in after that. */
 export function SignInByLink() {
   const { token = '' } = useParams();
-  const [says, setSays] = useState('');
-  const signIn = async () => {
-    try {
+  const { data } = useAnswer<{ purpose: string }>(`/api/session/link/${token}`);
+  const acting = useAct();
+  const enter = () =>
+    acting.act(async () => {
       await post('/api/session/link', { token });
       window.location.assign('/');
-    } catch (error) {
-      setSays(error instanceof Problem ? error.message : 'Signing in did not work.');
-    }
-  };
+    });
+  if (!data) return <Door says="One moment …">{null}</Door>;
+  if (data.purpose === 'none') {
+    return (
+      <Door says="This sign-in link has been used or is too old. On the server’s terminal, ./almanac sign-in prints another.">
+        {null}
+      </Door>
+    );
+  }
+  if (data.purpose === 'make the owner') {
+    return (
+      <Door says="This business has no owner yet. Whoever fills this in becomes it and may do everything.">
+        <NewPerson
+          asksEmail
+          button="Become the owner"
+          onReady={({ name, email, password }) =>
+            post('/api/session/owner', { token, name, email, password })
+          }
+        />
+      </Door>
+    );
+  }
   return (
-    <Box as="main" minH="100vh" display="grid" placeItems="center" bg="ground">
-      <Box bg="page" borderWidth="1px" borderColor="lines" borderRadius="md" p="10" maxW="460px">
-        <Heading as="h1" size="3xl" fontWeight="500" mb="3">
-          Keen Almanac
-        </Heading>
-        <Text mb="6">This link signs the owner in, once.</Text>
-        <Button colorPalette="kelp" onClick={signIn}>
-          Sign in as the owner
-        </Button>
-        <Text role="status" color="declined" mt="3">
-          {says}
-        </Text>
-      </Box>
-    </Box>
+    <Door says="This link signs the owner in, once.">
+      <Button colorPalette="kelp" loading={acting.busy} onClick={() => void enter()}>
+        Sign in as the owner
+      </Button>
+      <Outcome of={acting} />
+    </Door>
   );
 }

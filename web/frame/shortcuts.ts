@@ -7,6 +7,7 @@ export const SHORTCUTS: readonly (readonly [string, string])[] = [
   ['/', 'find anything'],
   ['[ and ]', 'a day back, a day on'],
   ['1 to 4', 'Offer, Enrol, Collect, Recover'],
+  ['9', 'Setup'],
   ['e', 'enrol a customer'],
   ['?', 'this list'],
 ];
@@ -16,6 +17,7 @@ const GROUPS: Readonly<Record<string, string>> = {
   '2': '/customers',
   '3': '/',
   '4': '/cases',
+  '9': '/setup',
 };
 
 /** Listens for the shortcuts. */

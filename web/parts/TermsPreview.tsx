@@ -1,5 +1,7 @@
 import { Box, Text } from '@chakra-ui/react';
 import { useMemo } from 'react';
+import type { CompiledTerms } from '../../core/terms/compile.ts';
+import type { Terms } from '../../core/terms/schema.ts';
 import { sayDate } from '../../core/words/date.ts';
 import { Charges } from './Charges.tsx';
 import { previewTerms } from './previewTerms.ts';
@@ -8,17 +10,19 @@ import { ThreadLine } from './ThreadLine.tsx';
 interface Props {
   readonly terms: Record<string, unknown>;
   readonly today: string;
+  /** Reads the terms by the taxes and calendar in force; without it, as they stand. */
+  readonly compile?: (terms: Terms) => CompiledTerms;
 }
 
 /** What terms will do: the thread and the dated charges with their sums, or what is missing before they can. */
-export function TermsPreview({ terms, today }: Props) {
+export function TermsPreview({ terms, today, compile }: Props) {
   const asked = JSON.stringify(terms);
-  const preview = useMemo(() => previewTerms(JSON.parse(asked)), [asked]);
+  const preview = useMemo(() => previewTerms(JSON.parse(asked), compile), [asked, compile]);
   if ('faults' in preview) {
     return (
       <Box>
         <Text color="muted">Nothing can be shown yet:</Text>
-        <Box as="ul" pl="4">
+        <Box as="ul" pl="4" listStyleType="disc">
           {preview.faults.map((fault) => (
             <li key={fault.pointer}>{fault.detail}</li>
           ))}

@@ -1,4 +1,12 @@
-import { Field, Input, type InputProps } from '@chakra-ui/react';
+import {
+  Field,
+  Input,
+  NativeSelect,
+  Textarea,
+  type InputProps,
+  type NativeSelectFieldProps,
+  type TextareaProps,
+} from '@chakra-ui/react';
 import type { ReactNode } from 'react';
 
 interface Props extends Omit<InputProps, 'children'> {
@@ -22,19 +30,60 @@ export function TextField({ label, error, hint, required, ...input }: Props) {
   );
 }
 
-interface SelectProps {
+interface LabelledProps {
   readonly label: string;
   readonly error?: string | undefined;
+  readonly hint?: ReactNode;
   readonly children: ReactNode;
 }
 
 /** The same frame around another kind of input. */
-export function LabelledField({ label, error, children }: SelectProps) {
+export function LabelledField({ label, error, hint, children }: LabelledProps) {
   return (
     <Field.Root invalid={error !== undefined}>
       <Field.Label fontWeight="500">{label}</Field.Label>
       {children}
-      {error !== undefined && <Field.ErrorText>{error}</Field.ErrorText>}
+      {error !== undefined ? (
+        <Field.ErrorText>{error}</Field.ErrorText>
+      ) : (
+        hint && <Field.HelperText color="muted">{hint}</Field.HelperText>
+      )}
     </Field.Root>
+  );
+}
+
+interface SelectProps extends NativeSelectFieldProps {
+  readonly label: string;
+  readonly disabled?: boolean | undefined;
+  readonly error?: string | undefined;
+  readonly hint?: ReactNode;
+}
+
+/** A labelled choice of one. */
+export function SelectField({ label, error, hint, disabled, children, ...select }: SelectProps) {
+  return (
+    <LabelledField label={label} error={error} hint={hint}>
+      <NativeSelect.Root size="sm" disabled={disabled ?? false}>
+        <NativeSelect.Field bg="page" {...select}>
+          {children}
+        </NativeSelect.Field>
+        <NativeSelect.Indicator />
+      </NativeSelect.Root>
+    </LabelledField>
+  );
+}
+
+interface AreaProps extends TextareaProps {
+  readonly label: string;
+  readonly error?: string | undefined;
+  readonly hint?: ReactNode;
+}
+
+/** A labelled text of several lines. */
+export function AreaField({ label, error, hint, ...area }: AreaProps) {
+  return (
+    <LabelledField label={label} error={error} hint={hint}>
+      <Textarea size="sm" bg="page" {...area} />
+    </LabelledField>
   );
 }

@@ -1,8 +1,9 @@
 import { toDay, formatDay } from '../../core/dates/day.ts';
 import { paymentsOf } from '../../core/listing/listPayments.ts';
 import { checkTerms } from '../../core/terms/check.ts';
-import { compileTerms } from '../../core/terms/compile.ts';
+import { compileTerms, type CompiledTerms } from '../../core/terms/compile.ts';
 import { RefusedTerms, type Fault } from '../../core/terms/fault.ts';
+import type { Terms } from '../../core/terms/schema.ts';
 import { plannedThread, type Thread } from '../../core/thread/thread.ts';
 import type { Charge } from './Charges.tsx';
 
@@ -15,11 +16,16 @@ export interface Preview {
 }
 
 /** What terms come to, computed here by the same calculation that will charge them; or what is wrong with them. */
-export function previewTerms(document: unknown, count = 12): Preview | { readonly faults: readonly Fault[] } {
+export function previewTerms(
+  document: unknown,
+  compile: (terms: Terms) => CompiledTerms = compileTerms,
+  count = 12,
+): Preview | { readonly faults: readonly Fault[] } {
   const checked = checkTerms(document);
   if (!checked.ok) return { faults: checked.faults };
   try {
-    const charges = [...paymentsOf(compileTerms(checked.terms), { count })].map((payment) => ({
+    const compiled = compile(checked.terms);
+    const charges = [...paymentsOf(compiled, { count })].map((payment) => ({
       date: formatDay(payment.dueOn),
       kind: payment.kind,
       due: payment.due,
@@ -28,7 +34,7 @@ export function previewTerms(document: unknown, count = 12): Preview | { readonl
     const last = charges.at(-1)?.date ?? starts;
     const from = formatDay(toDay(charges[0] && charges[0].date < starts ? charges[0].date : starts) - 3);
     const to = formatDay(Math.min(toDay(last) + 14, toDay('9999-12-31')));
-    return { currency, charges, thread: plannedThread(checked.terms, last), from, to };
+    return { currency, charges, thread: plannedThread(checked.terms, last, undefined, compiled), from, to };
   } catch (error) {
     if (error instanceof RefusedTerms) return { faults: error.faults };
     throw error;

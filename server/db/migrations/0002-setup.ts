@@ -17,6 +17,7 @@ export const up: Migration['up'] = async (sql) => {
       media_type text not null check (media_type in ('image/png', 'image/webp', 'image/svg+xml')),
       name text not null,
       bytes bytea not null,
+      png bytea,
       address text not null unique,
       added_at timestamptz not null default now()
     );
@@ -225,7 +226,8 @@ export const up: Migration['up'] = async (sql) => {
       add organisation text not null default '',
       add address text not null default '',
       add tax_number text not null default '',
-      add tax_exempt text not null default '';
+      add tax_exempt text not null default '',
+      add version int not null default 1;
     alter table rates add tax_choice jsonb not null default '{"kind":"default"}';
     alter table subscriptions
       add tax_id bigint references taxes,

@@ -1,9 +1,12 @@
-import { Box, Button, Link as TextLink, Table, Text } from '@chakra-ui/react';
+import { Box, Button, Flex, Link as TextLink, Table, Text } from '@chakra-ui/react';
+import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { sayDate } from '../../../core/words/date.ts';
+import type { CustomerView } from '../../../server/customers/messages.ts';
 import type { Page } from '../../../server/http/list.ts';
 import type { LetterRow } from '../../../server/notices/messages.ts';
 import type { SubscriptionRow } from '../../../server/subscriptions/messages.ts';
+import { EditCustomer } from './EditCustomer.tsx';
 import { useAnswer } from '../../api/hooks.ts';
 import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
@@ -15,13 +18,9 @@ import { threadWindow } from '../../parts/threadWindow.ts';
 /** One customer: subscriptions with their threads, the card, the letters. */
 export function CustomerPage() {
   const { id = '' } = useParams();
-  const { businessDate } = useFrame();
-  const { data: customer, error } = useAnswer<{
-    name: string;
-    email: string;
-    reference: string;
-    createdOn: string;
-  }>(`/api/customers/${id}`);
+  const { businessDate, role } = useFrame();
+  const [editing, setEditing] = useState(false);
+  const { data: customer, error } = useAnswer<CustomerView>(`/api/customers/${id}`);
   const { data: subscriptions } = useAnswer<Page<SubscriptionRow>>(`/api/subscriptions?customerId=${id}`);
   const { data: letters } = useAnswer<Page<LetterRow>>(`/api/letters?customerId=${id}`);
   const { from, to } = threadWindow(businessDate);
@@ -31,11 +30,24 @@ export function CustomerPage() {
     <PageAndMargin
       title={customer.name}
       action={
-        <Button asChild size="sm" variant="outline">
-          <Link to={`/enrol?customer=${id}`}>Enrol in another plan</Link>
-        </Button>
+        <Flex gap="2">
+          {role !== 'reader' && (
+            <Button size="sm" variant="outline" onClick={() => setEditing(!editing)}>
+              Edit
+            </Button>
+          )}
+          <Button asChild size="sm" variant="outline">
+            <Link to={`/enrol?customer=${id}`}>Enrol in another plan</Link>
+          </Button>
+        </Flex>
       }
-      margin={<ReplaceCard customerId={id} />}
+      margin={
+        editing ? (
+          <EditCustomer key={customer.version} customer={customer} onClose={() => setEditing(false)} />
+        ) : (
+          <ReplaceCard customerId={id} />
+        )
+      }
       marginLabel="The card"
     >
       <Text mb="4">
@@ -44,6 +56,11 @@ export function CustomerPage() {
           {customer.reference.startsWith('new-') ? '' : `${customer.reference}, `}since{' '}
           {sayDate(customer.createdOn)}
         </Box>
+        {customer.taxExempt !== '' && (
+          <Box as="span" color="trial" ml="3">
+            pays no tax: {customer.taxExempt}
+          </Box>
+        )}
       </Text>
       {subscriptions?.rows.map((one) => (
         <Box

@@ -7,29 +7,36 @@ import type { OwnPage as OwnPageView, OwnPaid } from '../../../server/customers/
 import { post, Problem } from '../../api/client.ts';
 import { tokenForCard } from '../../api/gateway.ts';
 import { useAnswer } from '../../api/hooks.ts';
+import { useAct } from '../../api/useAct.ts';
+import { Outcome } from '../../parts/Outcome.tsx';
+import { AreaField } from '../../parts/TextField.tsx';
 import { CardFields, entryOf, faultsOfCard, NO_CARD } from '../../parts/CardFields.tsx';
+import { CustomerSheet } from '../../parts/CustomerSheet.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { threadWindow } from '../../parts/threadWindow.ts';
-
-type Shown = OwnPageView;
 
 /** A customer's own page: what is owed, a way to pay it, the card, and what is to come. No sign-in. */
 export function OwnPage() {
   const { token = '' } = useParams();
   const path = `/api/own/${token}`;
-  const { data: own, error, mutate } = useAnswer<Shown>(path);
+  const { data: own, error, mutate } = useAnswer<OwnPageView>(path);
   if (error && !own) {
     return (
-      <Sheet business="">
+      <CustomerSheet business="" look={null}>
         <Text role="alert">{error.message}</Text>
-      </Sheet>
+      </CustomerSheet>
     );
   }
-  if (!own) return <Sheet business="">Loading …</Sheet>;
+  if (!own)
+    return (
+      <CustomerSheet business="" look={null}>
+        Loading …
+      </CustomerSheet>
+    );
   const { from, to } = threadWindow(own.businessDate, 120, 75);
   const owed = sayDebts(own.debts);
   return (
-    <Sheet business={own.business}>
+    <CustomerSheet business={own.business} look={own.look}>
       {own.readOnly && (
         <Text bg="kelp.muted" px="3" py="2" mb="4" borderRadius="md">
           This is the page as the customer sees it. Nothing can be done on it from here.
@@ -84,14 +91,65 @@ export function OwnPage() {
           ))}
         </Part>
       )}
-      <Text color="muted" mt="6">
-        Questions? Write to {own.writeTo}.
-      </Text>
-    </Sheet>
+      <Write path={path} writeTo={own.writeTo} readOnly={own.readOnly} />
+      {own.policies.map(({ kind, text }) => (
+        <Box as="details" key={kind} mt="3">
+          <summary>{kind.charAt(0).toUpperCase() + kind.slice(1)}</summary>
+          <Text whiteSpace="pre-wrap" fontSize="14px" mt="2" overflowWrap="anywhere">
+            {text}
+          </Text>
+        </Box>
+      ))}
+    </CustomerSheet>
   );
 }
 
-function Debts({ own, owed, path, onDone }: { own: Shown; owed: string; path: string; onDone: () => void }) {
+function Write(props: { readonly path: string; readonly writeTo: string; readonly readOnly: boolean }) {
+  const { path, writeTo, readOnly } = props;
+  const [text, setText] = useState('');
+  const acting = useAct();
+  const send = async () => {
+    const says = 'Thank you. We have it and answer by mail.';
+    if (await acting.act(() => post(`${path}/message`, { text }), says)) setText('');
+  };
+  return (
+    <Part title="Questions?">
+      <AreaField
+        label="Write to us here"
+        rows={3}
+        maxLength={2000}
+        hint={`Or by mail, to ${writeTo}.`}
+        value={text}
+        error={acting.problem?.at('/text')}
+        onChange={(event) => setText(event.target.value)}
+      />
+      <Button
+        mt="2"
+        size="sm"
+        variant="outline"
+        data-second
+        disabled={readOnly || text.trim() === ''}
+        loading={acting.busy}
+        onClick={() => void send()}
+      >
+        Send
+      </Button>
+      <Outcome of={acting} />
+    </Part>
+  );
+}
+
+function Debts({
+  own,
+  owed,
+  path,
+  onDone,
+}: {
+  own: OwnPageView;
+  owed: string;
+  path: string;
+  onDone: () => void;
+}) {
   const [card, setCard] = useState(NO_CARD);
   const [faults, setFaults] = useState<{ number?: string; expires?: string }>({});
   const [busy, setBusy] = useState<'pay' | 'card' | null>(null);
@@ -143,14 +201,7 @@ function Debts({ own, owed, path, onDone }: { own: Shown; owed: string; path: st
             />
           ))}
           {canPay && (
-            <Button
-              mt="3"
-              w="full"
-              colorPalette="kelp"
-              loading={busy === 'pay'}
-              disabled={own.readOnly}
-              onClick={pay}
-            >
+            <Button mt="3" w="full" data-main loading={busy === 'pay'} disabled={own.readOnly} onClick={pay}>
               Pay {owed} now with {own.card?.says}
             </Button>
           )}
@@ -172,7 +223,7 @@ function Debts({ own, owed, path, onDone }: { own: Shown; owed: string; path: st
           mt="3"
           w="full"
           variant={canPay && owed !== '' ? 'outline' : 'solid'}
-          colorPalette="kelp"
+          {...(canPay && owed !== '' ? { 'data-second': true } : { 'data-main': true })}
           loading={busy === 'card'}
           disabled={own.readOnly}
           onClick={change}
@@ -214,33 +265,6 @@ function sayCharged(charged: OwnPaid['charged'], kind: 'pay' | 'card'): { good: 
     good: true,
     text: [kind === 'card' ? 'Your card has been changed.' : '', paid].filter(Boolean).join(' '),
   };
-}
-
-function Sheet({ business, children }: { readonly business: string; readonly children: React.ReactNode }) {
-  return (
-    <Box minH="100vh" bg="ground" py={{ base: '4', md: '10' }} px="3">
-      <Box
-        as="main"
-        maxW="520px"
-        mx="auto"
-        bg="page"
-        borderWidth="1px"
-        borderColor="lines"
-        borderTopWidth="4px"
-        borderTopColor="kelp.solid"
-        borderRadius="md"
-        px={{ base: '4', md: '8' }}
-        py="6"
-      >
-        {business !== '' && (
-          <Text fontFamily="heading" fontWeight="600" fontSize="18px" mb="5">
-            {business}
-          </Text>
-        )}
-        {children}
-      </Box>
-    </Box>
-  );
 }
 
 function Part({ title, children }: { readonly title: string; readonly children: React.ReactNode }) {

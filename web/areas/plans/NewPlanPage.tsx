@@ -10,6 +10,7 @@ import { decimalsOf } from '../../../core/money/decimal.ts';
 import { checkTerms } from '../../../core/terms/check.ts';
 import { sayRate, type SayableTerms } from '../../../core/words/sayRate.ts';
 import type { NewPlan } from '../../../server/plans/messages.ts';
+import { useLaw } from '../../api/useLaw.ts';
 import { post, Problem } from '../../api/client.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
@@ -64,6 +65,7 @@ export function NewPlanPage() {
       trialDays: '',
     },
   });
+  const compile = useLaw(undefined);
   const { register, formState } = form;
   const { errors } = formState;
   const typed = useWatch({ control: form.control }) as Form;
@@ -106,7 +108,7 @@ export function NewPlanPage() {
               <Text mb="3">
                 {sayRate(terms as unknown as SayableTerms)}. For a customer who starts on the business day:
               </Text>
-              <TermsPreview terms={sample} today={businessDate} />
+              <TermsPreview terms={sample} today={businessDate} compile={compile} />
             </>
           )}
           <Box mt="5">

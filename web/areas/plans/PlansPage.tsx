@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import type { PlanView } from '../../../server/plans/messages.ts';
 import { withQuery } from '../../api/client.ts';
+import { useLaw } from '../../api/useLaw.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
@@ -16,6 +17,7 @@ export function PlansPage() {
   const { data: plans } = useAnswer<PlanView[]>(withQuery('/api/plans', { search }));
   const chosen = plans?.find(({ id }) => id === params.get('plan')) ?? plans?.[0];
   const rate = chosen?.rates.find(({ id }) => id === params.get('rate')) ?? chosen?.rates[0];
+  const compile = useLaw(rate?.taxId);
   return (
     <PageAndMargin
       title="Plans"
@@ -33,7 +35,12 @@ export function PlansPage() {
             </Text>
             <Text fontWeight="600">{rate.name}</Text>
             <Text mb="3">{rate.says}</Text>
-            <TermsPreview key={rate.id} terms={sampleTerms(rate.terms, businessDate)} today={businessDate} />
+            <TermsPreview
+              key={rate.id}
+              terms={sampleTerms(rate.terms, businessDate)}
+              today={businessDate}
+              compile={compile}
+            />
           </>
         ) : (
           <Text color="muted">A plan says what is offered; its rates say what it costs, and how often.</Text>

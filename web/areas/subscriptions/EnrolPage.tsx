@@ -5,14 +5,16 @@ import { useSWRConfig } from 'swr';
 import type { CustomerRow } from '../../../server/customers/messages.ts';
 import type { Page } from '../../../server/http/list.ts';
 import type { PlanView, RateView } from '../../../server/plans/messages.ts';
-import type { EnrolmentMessage } from '../../../server/subscriptions/messages.ts';
+import type { EnrolmentForm, EnrolmentMessage } from '../../../server/subscriptions/messages.ts';
 import { post, Problem, withQuery } from '../../api/client.ts';
 import { tokenForCard } from '../../api/gateway.ts';
+import { useLaw } from '../../api/useLaw.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { CardFields, entryOf, faultsOfCard, NO_CARD } from '../../parts/CardFields.tsx';
 import { TermsPreview } from '../../parts/TermsPreview.tsx';
+import { ContactFields, lawOf, type Contact } from './ContactFields.tsx';
 import { LabelledField, TextField } from '../../parts/TextField.tsx';
 
 type Faults = Partial<
@@ -34,6 +36,10 @@ export function EnrolPage() {
   const [starts, setStarts] = useState(businessDate);
   const [quantity, setQuantity] = useState('1');
   const [card, setCard] = useState(NO_CARD);
+  const [contact, setContact] = useState<Contact>({});
+  const [invoiceFields, setInvoiceFields] = useState<Record<string, string>>({});
+  const [more, setMore] = useState<Problem | null>(null);
+  const { data: form } = useAnswer<EnrolmentForm>('/api/enrolment-form');
   const [otherCard, setOtherCard] = useState(false);
   const [faults, setFaults] = useState<Faults>({});
   const [busy, setBusy] = useState(false);
@@ -43,6 +49,7 @@ export function EnrolPage() {
 
   const rate = plans?.flatMap((plan) => plan.rates).find(({ id }) => id === rateId);
   const counted = rate !== undefined && countsQuantity(rate);
+  const compile = useLaw(rate?.taxId, who === 'new' ? lawOf(contact) : lawOf(customer ?? {}));
   const hasCard = customer?.cardState === 'usable' && !otherCard;
   const missing = missingOf({ who, name, email, customerId, rate, hasCard, card });
 
@@ -68,7 +75,8 @@ export function EnrolPage() {
       const entry = hasCard ? null : entryOf(card);
       const cardToken = entry === null ? undefined : await tokenForCard(gateway, entry);
       const message: EnrolmentMessage = {
-        customer: who === 'new' ? { name: name.trim(), email: email.trim() } : { id: customerId },
+        customer: who === 'new' ? { name: name.trim(), email: email.trim(), ...contact } : { id: customerId },
+        invoiceFields,
         rateId,
         starts,
         ...(counted ? { quantity: Number(quantity) } : {}),
@@ -85,8 +93,10 @@ export function EnrolPage() {
         ...(problem?.at('/starts') ? { starts: problem.at('/starts') } : {}),
         ...(problem?.at('/customer/email') ? { email: problem.at('/customer/email') } : {}),
       };
+      setMore(problem);
       setFaults(inField);
-      if (Object.keys(inField).length === 0) setSays(problem?.message ?? 'Nothing was stored.');
+      if (Object.keys(inField).length === 0 && !beside(problem))
+        setSays(problem?.message ?? 'Nothing was stored.');
     } finally {
       setBusy(false);
     }
@@ -101,7 +111,16 @@ export function EnrolPage() {
           {rate === undefined ? (
             <Text color="muted">Choose a plan to see its charges, day by day.</Text>
           ) : (
-            <TermsPreview terms={termsOf(rate, starts, counted ? quantity : '')} today={businessDate} />
+            <TermsPreview
+              terms={termsOf(rate, starts, counted ? quantity : '')}
+              today={businessDate}
+              compile={compile}
+            />
+          )}
+          {form && form.termsVersion !== null && !hasCard && (
+            <Text color="muted" mt="3">
+              The mandate keeps version {form.termsVersion} of the terms of service.
+            </Text>
           )}
           <Box mt="5" borderTopWidth="1px" borderColor="lines" pt="4">
             {missing.length > 0 ? (
@@ -162,6 +181,9 @@ export function EnrolPage() {
         ) : (
           <ChooseCustomer chosen={customer} error={faults.customer} onChoose={setCustomerId} />
         )}
+        {who === 'new' && form && (
+          <ContactFields form={form} contact={contact} problem={more} onChange={setContact} />
+        )}
         <LabelledField label="Plan and rate" error={faults.rate}>
           <NativeSelect.Root size="sm">
             <NativeSelect.Field bg="page" value={rateId} onChange={(event) => setRateId(event.target.value)}>
@@ -204,6 +226,17 @@ export function EnrolPage() {
             </Box>
           )}
         </Flex>
+        {form?.invoiceFields.map(({ label, required }) => (
+          <TextField
+            key={label}
+            label={label}
+            required={required}
+            maxLength={120}
+            value={invoiceFields[label] ?? ''}
+            error={more?.at(`/invoiceFields/${label}`)}
+            onChange={(event) => setInvoiceFields({ ...invoiceFields, [label]: event.target.value })}
+          />
+        ))}
         {customer?.card && customer.cardState === 'usable' && (
           <Flex gap="3" align="center">
             <Text>
@@ -219,6 +252,13 @@ export function EnrolPage() {
         )}
       </Grid>
     </PageAndMargin>
+  );
+}
+
+/** Whether a problem stands beside a field of the form that is not of its first part. */
+function beside(problem: Problem | null): boolean {
+  return (
+    problem?.faults.some(({ pointer }) => /^\/(customer\/(?!email)|invoiceFields\/)/.test(pointer)) ?? false
   );
 }
 

@@ -1,0 +1,101 @@
+import { toDay, type Day } from '../dates/day.ts';
+import { parseDecimal } from '../money/decimal.ts';
+import { compileTerms, TAX_RATE_PLACES, type CompiledTax, type CompiledTerms } from './compile.ts';
+import type { Terms } from './schema.ts';
+
+/** A dated rate of a tax. `from` is the first day in force, `to` the first that is not any more. */
+export interface LawRate {
+  readonly taxId: string;
+  readonly percent: string;
+  readonly mode: CompiledTax['mode'];
+  readonly country: string | null;
+  readonly region: string;
+  readonly from: string;
+  readonly to: string | null;
+}
+
+/** The taxes and calendars of a business, as plain data. An empty country means everywhere else. */
+export interface LawData {
+  readonly rates: readonly LawRate[];
+  readonly weekends: readonly { readonly country: string; readonly days: readonly string[] }[];
+  readonly holidays: readonly { readonly country: string; readonly date: string }[];
+  /** Where a customer counts as living whose country is not known. */
+  readonly homeCountry: string;
+}
+
+/** What a subscription and its customer leave to the law and the calendar. */
+export interface LawFacts {
+  readonly terms: Terms;
+  readonly tax_id: string | null;
+  readonly works_by: string | null;
+  readonly shift: 'next' | 'previous' | null;
+  readonly country: string | null;
+  readonly region: string;
+  readonly tax_exempt: string;
+}
+
+type Customer = Pick<LawFacts, 'country' | 'region' | 'tax_exempt'>;
+
+/**
+ * The taxes and working days in force, by which agreed terms are read: terms that name a tax of their own, or
+ * working days, keep them; the others follow the law as it stands on the day of each payment. Server and browser
+ * read it alike, so that what is shown before is what is charged.
+ */
+export class Law {
+  private readonly rates: readonly (Omit<LawRate, 'from' | 'to'> & {
+    readonly first: Day;
+    readonly end: Day;
+    readonly tax: CompiledTax;
+  })[];
+
+  constructor(private readonly data: LawData) {
+    this.rates = data.rates.map(({ from, to, ...rate }) => ({
+      ...rate,
+      region: rate.region.trim().toLowerCase(),
+      first: toDay(from),
+      end: to === null ? Infinity : toDay(to),
+      tax: { rate: parseDecimal(rate.percent, TAX_RATE_PLACES), mode: rate.mode },
+    }));
+  }
+
+  /** Terms ready to compute with, by the taxes and working days in force. */
+  compile(facts: LawFacts): CompiledTerms {
+    const { tax_id: taxId } = facts;
+    const byLaw = taxId !== null && facts.terms.tax === undefined;
+    return compileTerms(
+      this.withWorkingDays(facts),
+      byLaw ? (day) => this.taxOn(taxId, facts, day) : undefined,
+    );
+  }
+
+  /**
+   * The tax that a customer pays on a day: the rate of their region, or else of their country, or else the one for
+   * everywhere else; none for an exempt customer.
+   * @returns the same object for the same rate
+   */
+  taxOn(taxId: string, customer: Customer, day: Day): CompiledTax | null {
+    if (customer.tax_exempt !== '') return null;
+    const country = customer.country ?? this.data.homeCountry;
+    const region = customer.region.trim().toLowerCase();
+    const inForce = this.rates.filter((rate) => rate.taxId === taxId && rate.first <= day && day < rate.end);
+    const found =
+      inForce.find((rate) => rate.country === country && rate.region !== '' && rate.region === region) ??
+      inForce.find((rate) => rate.country === country && rate.region === '') ??
+      inForce.find((rate) => rate.country === null);
+    return found?.tax ?? null;
+  }
+
+  private withWorkingDays({ terms, works_by: worksBy, shift }: LawFacts): Terms {
+    if (worksBy === null || shift === null || terms.workingDays !== undefined) return terms;
+    const { weekends, holidays } = this.data;
+    const of = (country: string) => weekends.find((weekend) => weekend.country === country)?.days;
+    const workingDays = {
+      shift,
+      weekend: [...(of(worksBy) ?? of('') ?? [])],
+      holidays: holidays
+        .filter(({ country }) => country === worksBy || country === '')
+        .map(({ date }) => date),
+    };
+    return { ...terms, workingDays: workingDays as NonNullable<Terms['workingDays']> };
+  }
+}

@@ -1,0 +1,56 @@
+import type { z } from 'zod';
+import type { Almanac } from '../almanac.ts';
+import { recordDone } from '../audit/audit.ts';
+import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
+import { differenceOf } from '../settings/settings.ts';
+import { Customer } from './Customer.ts';
+import type { customerSchema, CustomerView } from './messages.ts';
+
+/** One customer with everything that is known of them, or a refusal. */
+export async function readCustomer(almanac: Almanac, id: string): Promise<CustomerView> {
+  const found = await almanac.db.row<CustomerView>(
+    `select id::text, reference, version, created_on as "createdOn", name, email, phone, organisation, address,
+       coalesce(country, '') as country, region, tax_number as "taxNumber", tax_exempt as "taxExempt"
+     from customers where id = $id`,
+    { id },
+  );
+  if (!found) throw new RefusedCommand(404, 'There is no such customer.');
+  return found;
+}
+
+/**
+ * Changes what is known of a customer: letters, taxes and invoices from now on follow it. Invoices that are issued
+ * keep the name, address and taxes that they were issued with.
+ */
+export async function changeCustomer(
+  almanac: Almanac,
+  id: string,
+  edit: { readonly version: number; readonly value: z.output<typeof customerSchema> },
+): Promise<CustomerView> {
+  await almanac.db.transaction(async (within) => {
+    const customer = await Customer.findByPk(id, { transaction: within, lock: within.LOCK.UPDATE });
+    if (!customer) throw new RefusedCommand(404, 'There is no such customer.');
+    const { name, email, phone, organisation, address, country, region, taxNumber, taxExempt } = customer;
+    const before = {
+      name,
+      email,
+      phone,
+      organisation,
+      address,
+      country: country ?? '',
+      region,
+      taxNumber,
+      taxExempt,
+    };
+    if (customer.version !== edit.version)
+      throw new ConflictingEdit({ value: before, version: customer.version, changedBy: '' });
+    const { value } = edit;
+    await customer.update(
+      { ...value, country: value.country === '' ? null : value.country, version: customer.version + 1 },
+      { transaction: within },
+    );
+    const done = { did: 'changed a customer', subject: name, ...differenceOf(before, value) };
+    await recordDone(almanac, done, within);
+  });
+  return readCustomer(almanac, id);
+}

@@ -1,0 +1,46 @@
+import type { Transaction } from 'sequelize';
+import { Law, type LawData, type LawFacts } from '../../core/terms/law.ts';
+import type { Almanac } from '../almanac.ts';
+import { settingsOf } from '../settings/settings.ts';
+
+/** Select these beside `s.terms`, of a subscription `s` and its customer `c`: with them they are the facts of the law. */
+export const LAW_COLUMNS = 's.tax_id, s.works_by, s.shift, c.country, c.region, c.tax_exempt';
+
+/** The taxes and calendars as they are set now. */
+export async function readLaw(almanac: Almanac, within?: Transaction): Promise<LawData> {
+  const rates = await almanac.db.rows<LawData['rates'][number]>(
+    `select tax_id::text as "taxId", trim(trailing '.' from trim(trailing '0' from percent::text)) as percent, mode,
+       country, region, valid_from as "from", valid_to as "to"
+     from tax_rates order by id`,
+    {},
+    within,
+  );
+  const holidays = await almanac.db.rows<LawData['holidays'][number]>(
+    'select country, date from holidays order by date',
+    {},
+    within,
+  );
+  const { weekends } = await settingsOf(almanac, 'calendar', within);
+  const { country } = await settingsOf(almanac, 'business', within);
+  return { rates, weekends, holidays, homeCountry: country };
+}
+
+/** The law by which subscriptions are computed now. */
+export async function loadLaw(almanac: Almanac, within?: Transaction): Promise<Law> {
+  return new Law(await readLaw(almanac, within));
+}
+
+/** What one subscription and its customer leave to the law. */
+export async function lawFactsOf(
+  almanac: Almanac,
+  subscriptionId: string,
+  within?: Transaction,
+): Promise<LawFacts> {
+  const facts = await almanac.db.row<LawFacts>(
+    `select s.terms, ${LAW_COLUMNS} from subscriptions s join customers c on c.id = s.customer_id where s.id = $subscriptionId`,
+    { subscriptionId },
+    within,
+  );
+  if (!facts) throw new Error(`There is no subscription ${subscriptionId}.`);
+  return facts;
+}

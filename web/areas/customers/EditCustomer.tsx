@@ -1,0 +1,93 @@
+import { Button, Flex, Text } from '@chakra-ui/react';
+import { zodResolver } from '@hookform/resolvers/zod';
+import { useForm } from 'react-hook-form';
+import type { z } from 'zod';
+import { countries } from '../../../core/words/countries.ts';
+import { customerSchema, type CustomerView } from '../../../server/customers/messages.ts';
+import { put } from '../../api/client.ts';
+import { useAct } from '../../api/useAct.ts';
+import { MarginHeading } from '../../frame/PageAndMargin.tsx';
+import { Conflict } from '../../parts/Conflict.tsx';
+import { Outcome } from '../../parts/Outcome.tsx';
+import { AreaField, SelectField, TextField } from '../../parts/TextField.tsx';
+
+/** Changes what is known of a customer. */
+export function EditCustomer({
+  customer,
+  onClose,
+}: {
+  readonly customer: CustomerView;
+  readonly onClose: () => void;
+}) {
+  const acting = useAct();
+  const { id, reference: _reference, version, createdOn: _createdOn, ...value } = customer;
+  const form = useForm<z.input<typeof customerSchema>>({
+    resolver: zodResolver(customerSchema),
+    mode: 'onTouched',
+    defaultValues: value,
+  });
+  const { register, formState } = form;
+  const store = async (at: number) => {
+    const typed = customerSchema.parse(form.getValues());
+    if (await acting.act(() => put(`/api/customers/${id}`, { version: at, value: typed }))) onClose();
+  };
+  const bind = (name: keyof typeof value) => ({
+    ...register(name),
+    error: formState.errors[name]?.message ?? acting.problem?.at(`/value/${name}`),
+  });
+  const theirs = acting.problem?.theirs;
+  return (
+    <form noValidate onSubmit={form.handleSubmit(() => store(version))}>
+      <MarginHeading>Edit the customer</MarginHeading>
+      <Flex direction="column" gap="3">
+        <TextField label="Name" required {...bind('name')} />
+        <TextField label="E-mail" type="email" required {...bind('email')} />
+        <TextField label="Telephone" {...bind('phone')} />
+        <TextField label="Organisation" {...bind('organisation')} />
+        <AreaField label="Address" rows={3} {...bind('address')} />
+        <SelectField label="Country" {...bind('country')}>
+          <option value="">Not known</option>
+          {countries().map(({ code, name }) => (
+            <option key={code} value={code}>
+              {name}
+            </option>
+          ))}
+        </SelectField>
+        <TextField label="Region" {...bind('region')} />
+        <TextField label="Tax number" {...bind('taxNumber')} />
+        <TextField
+          label="Pays no tax because"
+          hint="Empty for everybody who pays it."
+          {...bind('taxExempt')}
+        />
+      </Flex>
+      <Text color="muted" mt="3">
+        Letters, taxes and invoices follow this from now on. What is issued stays as it is.
+      </Text>
+      {theirs && (
+        <Conflict
+          mine={form.getValues()}
+          theirs={theirs.value as object}
+          by={theirs.changedBy}
+          onMine={() => void store(theirs.version)}
+          onTheirs={onClose}
+        />
+      )}
+      <Flex gap="2" mt="4">
+        <Button
+          type="submit"
+          size="sm"
+          colorPalette="kelp"
+          loading={acting.busy}
+          disabled={!formState.isDirty}
+        >
+          Store the changes
+        </Button>
+        <Button size="sm" variant="outline" onClick={onClose}>
+          Leave it
+        </Button>
+      </Flex>
+      <Outcome of={acting} />
+    </form>
+  );
+}
