@@ -40,7 +40,12 @@ export class World {
     private readonly folder: string,
   ) {}
 
-  static async begin(clusterUrl: string, changes: Record<string, string> = {}): Promise<World> {
+  /** Begins with a gateway account connected, unless the test does that itself. */
+  static async begin(
+    clusterUrl: string,
+    changes: Record<string, string> = {},
+    connected = true,
+  ): Promise<World> {
     const folder = mkdtempSync(join(tmpdir(), 'almanac-'));
     const name = `w_${randomBytes(6).toString('hex')}`;
     const client = new Client({ connectionString: clusterUrl });
@@ -86,7 +91,7 @@ export class World {
       practice: { startsOn: FIRST_DAY, turnTo: FIRST_DAY },
     };
     await beginBusiness(almanac, file, new Date(0));
-    await connectByKey(almanac, environment.GATEWAY_SECRET_KEY ?? '', 'environment');
+    if (connected) await connectByKey(almanac, environment.GATEWAY_SECRET_KEY ?? '', 'environment');
     return new World(almanac, environment, parts, folder);
   }
 

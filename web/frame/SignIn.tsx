@@ -63,13 +63,7 @@ export function SignIn() {
             />
           )}
         </Flex>
-        <Button
-          type="submit"
-          mt="4"
-          colorPalette="kelp"
-          variant={data?.demo ? 'outline' : 'solid'}
-          loading={acting.busy}
-        >
+        <Button type="submit" mt="4" colorPalette="kelp" variant="outline" loading={acting.busy}>
           Sign in
         </Button>
       </form>
