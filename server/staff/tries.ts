@@ -60,7 +60,7 @@ export function noteTry(almanac: Almanac, email: string, device: string): Promis
       within,
     );
     const tried = await almanac.db.row<{ wrong: number; ago: number }>(
-      `select count(*)::int as wrong, extract(epoch from now() - max(at))::float as ago from sign_in_tries
+      `select count(*)::int as wrong, extract(epoch from clock_timestamp() - max(at))::float as ago from sign_in_tries
        where account_hash = $hash and device = $device`,
       bound,
       within,
@@ -68,7 +68,7 @@ export function noteTry(almanac: Almanac, email: string, device: string): Promis
     const wrong = tried?.wrong ?? 0;
     const wait = wrong < FREE_TRIES ? 0 : Math.min(LONGEST_WAIT_S, FIRST_WAIT_S * 2 ** (wrong - FREE_TRIES));
     const left = Math.ceil(wait - (tried?.ago ?? wait));
-    if (left > 0) {
+    if (wait > 0 && left > 0) {
       const words = left < 90 ? `${left} seconds` : `${Math.ceil(left / 60)} minutes`;
       throw new RefusedCommand(
         429,
