@@ -174,7 +174,7 @@ export function operatorRoutes(routes: Routes, almanac: Almanac): void {
 /** What the enrolment form asks, and the law by which its preview computes. */
 async function readEnrolmentForm(almanac: Almanac): Promise<EnrolmentForm> {
   const { ask, serves } = await settingsOf(almanac, 'customers');
-  const { fields } = await settingsOf(almanac, 'invoicing');
+  const { fields, paymentTermDays } = await settingsOf(almanac, 'invoicing');
   const { shifts } = await settingsOf(almanac, 'calendar');
   const { defaultTax } = await settingsOf(almanac, 'taxing');
   const terms = await policyInForce(almanac, 'terms of service', await businessDateOf(almanac));
@@ -185,6 +185,7 @@ async function readEnrolmentForm(almanac: Almanac): Promise<EnrolmentForm> {
     law: await readLaw(almanac),
     shift: shifts.card === 'none' ? null : shifts.card,
     defaultTax,
+    paymentTermDays,
     termsVersion: terms?.version ?? null,
   };
 }

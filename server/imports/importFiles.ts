@@ -1,6 +1,7 @@
 import pMap from 'p-map';
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
+import { recordDone } from '../audit/audit.ts';
 import { Business } from '../business/Business.ts';
 import { Customer } from '../customers/Customer.ts';
 import { replaceMethod } from '../customers/replaceMethod.ts';
@@ -83,6 +84,8 @@ export async function importFiles(
         if (done % 20 === 0 || done === rows.length) options.progress?.(done, rows.length);
       }
       if (options.dryRun || problems.length > 0) throw new TakeBack();
+      const subject = files.map(({ name }) => name).join(', ');
+      await recordDone(almanac, { did: 'imported files', subject, after: report.added }, within);
     });
   } catch (error) {
     if (!(error instanceof TakeBack)) throw error;

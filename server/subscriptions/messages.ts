@@ -48,6 +48,8 @@ export interface EnrolmentForm {
   /** Where due dates of card payments move that fall on a day not worked. */
   readonly shift: 'next' | 'previous' | null;
   readonly defaultTax: string | null;
+  /** The term of payment of rates made from now on, in days. */
+  readonly paymentTermDays: number;
   /** The version of the terms of service that is agreed to now. */
   readonly termsVersion: number | null;
 }

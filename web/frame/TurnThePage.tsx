@@ -9,6 +9,7 @@ import { useBusiness } from '../api/hooks.ts';
 
 /** Turns the practice clock's page, by a day or to a date, and shows how far it is. It can be left meanwhile. */
 export function TurnThePage({ business }: { readonly business: BusinessView }) {
+  const writes = business.role !== 'reader';
   const { mutate } = useBusiness();
   const { mutate: mutateAll } = useSWRConfig();
   const [to, setTo] = useState('');
@@ -47,35 +48,39 @@ export function TurnThePage({ business }: { readonly business: BusinessView }) {
       ) : (
         <>
           <Flex align="center" gap="2">
-            <Button size="xs" colorPalette="kelp" onClick={() => ask(formatDay(toDay(businessDate) + 1))}>
-              Turn the page
-            </Button>
+            {writes && (
+              <Button size="xs" colorPalette="kelp" onClick={() => ask(formatDay(toDay(businessDate) + 1))}>
+                Turn the page
+              </Button>
+            )}
             <Text fontFamily="heading" whiteSpace="nowrap" fontSize="13px">
               {sayDate(businessDate)}
             </Text>
           </Flex>
-          <Flex
-            as="form"
-            align="center"
-            gap="2"
-            onSubmit={(event) => {
-              event.preventDefault();
-              void ask(to);
-            }}
-          >
-            <Input
-              type="date"
-              size="2xs"
-              aria-label="Turn to this day"
-              value={to}
-              min={formatDay(toDay(businessDate) + 1)}
-              onChange={(event) => setTo(event.target.value)}
-              bg="page"
-            />
-            <Button type="submit" size="2xs" variant="outline" disabled={to === ''}>
-              Turn to it
-            </Button>
-          </Flex>
+          {writes && (
+            <Flex
+              as="form"
+              align="center"
+              gap="2"
+              onSubmit={(event) => {
+                event.preventDefault();
+                void ask(to);
+              }}
+            >
+              <Input
+                type="date"
+                size="2xs"
+                aria-label="Turn to this day"
+                value={to}
+                min={formatDay(toDay(businessDate) + 1)}
+                onChange={(event) => setTo(event.target.value)}
+                bg="page"
+              />
+              <Button type="submit" size="2xs" variant="outline" disabled={to === ''}>
+                Turn to it
+              </Button>
+            </Flex>
+          )}
         </>
       )}
       <Text role="status" color="declined" fontSize="12px" lineHeight="1.2">

@@ -14,6 +14,7 @@ import { ReplaceCard } from '../../parts/ReplaceCard.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { threadWindow } from '../../parts/threadWindow.ts';
+import { ForWriters } from '../../frame/ForWriters.tsx';
 
 /** One customer: subscriptions with their threads, the card, the letters. */
 export function CustomerPage() {
@@ -36,16 +37,20 @@ export function CustomerPage() {
               Edit
             </Button>
           )}
-          <Button asChild size="sm" variant="outline">
-            <Link to={`/enrol?customer=${id}`}>Enrol in another plan</Link>
-          </Button>
+          <ForWriters>
+            <Button asChild size="sm" variant="outline">
+              <Link to={`/enrol?customer=${id}`}>Enrol in another plan</Link>
+            </Button>
+          </ForWriters>
         </Flex>
       }
       margin={
         editing ? (
           <EditCustomer key={customer.version} customer={customer} onClose={() => setEditing(false)} />
         ) : (
-          <ReplaceCard customerId={id} />
+          <ForWriters>
+            <ReplaceCard customerId={id} />
+          </ForWriters>
         )
       }
       marginLabel="The card"

@@ -13,6 +13,7 @@ import { ListPage } from '../../parts/ListPage.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { threadWindow } from '../../parts/threadWindow.ts';
+import { ForWriters } from '../../frame/ForWriters.tsx';
 
 /** All customers; the margin shows the chosen one, so that one rarely leaves the list. */
 export function CustomersPage() {
@@ -31,9 +32,11 @@ export function CustomersPage() {
     <PageAndMargin
       title="Customers"
       action={
-        <Button asChild size="sm" colorPalette="kelp">
-          <Link to="/enrol">Enrol a customer</Link>
-        </Button>
+        <ForWriters>
+          <Button asChild size="sm" colorPalette="kelp">
+            <Link to="/enrol">Enrol a customer</Link>
+          </Button>
+        </ForWriters>
       }
       margin={
         chosen ? (

@@ -9,6 +9,7 @@ import { post, Problem, withQuery } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
+import { ForWriters } from '../../frame/ForWriters.tsx';
 
 /** One business day: what needs a person first, then what failed, what came in, and what comes next. */
 export function DaySheetPage() {
@@ -120,18 +121,22 @@ function Needs({ needs }: { readonly needs: DaySheet['needs'] }) {
           <TextLink asChild color="kelp.fg" fontWeight="600">
             {need.subscriptionId ? (
               <Link to={`/subscriptions/${need.subscriptionId}`}>{ACTIONS[need.kind] ?? 'Look at it'}</Link>
+            ) : need.customerId ? (
+              <Link to={`/customers/${need.customerId}`}>Look at it</Link>
             ) : (
-              <Link to={`/customers/${need.customerId ?? ''}`}>Look at it</Link>
+              <Link to="/setup/gateways">Open Gateways</Link>
             )}
           </TextLink>
-          <Button
-            size="2xs"
-            variant="outline"
-            aria-label={`Seen to: ${need.customer ?? 'the business'}`}
-            onClick={() => seen(need.id)}
-          >
-            Seen to
-          </Button>
+          <ForWriters>
+            <Button
+              size="2xs"
+              variant="outline"
+              aria-label={`Seen to: ${need.customer ?? 'the business'}`}
+              onClick={() => seen(need.id)}
+            >
+              Seen to
+            </Button>
+          </ForWriters>
         </Grid>
       ))}
     </Box>

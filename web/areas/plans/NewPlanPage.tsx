@@ -9,9 +9,11 @@ import { CURRENCIES, exponentOf } from '../../../core/money/currency.ts';
 import { decimalsOf } from '../../../core/money/decimal.ts';
 import { checkTerms } from '../../../core/terms/check.ts';
 import { sayRate, type SayableTerms } from '../../../core/words/sayRate.ts';
+import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
 import type { NewPlan } from '../../../server/plans/messages.ts';
 import { useLaw } from '../../api/useLaw.ts';
 import { post, Problem } from '../../api/client.ts';
+import { useAnswer } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { TermsPreview } from '../../parts/TermsPreview.tsx';
@@ -66,10 +68,12 @@ export function NewPlanPage() {
     },
   });
   const compile = useLaw(undefined);
+  const { data: setUp } = useAnswer<EnrolmentForm>('/api/enrolment-form');
+  const term = setUp && setUp.paymentTermDays > 0 ? { terms: `P${setUp.paymentTermDays}D` } : {};
   const { register, formState } = form;
   const { errors } = formState;
   const typed = useWatch({ control: form.control }) as Form;
-  const terms = termsOf(typed);
+  const terms = { ...termsOf(typed), ...term };
   const sample = { ...terms, starts: businessDate };
   const missing = [
     typed.name.trim() === '' ? 'the name of the plan' : '',
@@ -81,7 +85,7 @@ export function NewPlanPage() {
     const plan: NewPlan = {
       name: good.name,
       description: good.description,
-      rate: { name: good.rateName, terms: termsOf(good) },
+      rate: { name: good.rateName, terms: { ...termsOf(good), ...term } },
     };
     try {
       const { id } = await post<{ id: string }>('/api/plans', plan);

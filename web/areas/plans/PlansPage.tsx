@@ -8,6 +8,7 @@ import { useAnswer } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { TermsPreview } from '../../parts/TermsPreview.tsx';
+import { ForWriters } from '../../frame/ForWriters.tsx';
 
 /** What is offered: plans with their rates, and in the margin what one of them comes to. */
 export function PlansPage() {
@@ -22,9 +23,11 @@ export function PlansPage() {
     <PageAndMargin
       title="Plans"
       action={
-        <Button asChild size="sm" colorPalette="kelp">
-          <Link to="/plans/new">Make a plan</Link>
-        </Button>
+        <ForWriters>
+          <Button asChild size="sm" colorPalette="kelp">
+            <Link to="/plans/new">Make a plan</Link>
+          </Button>
+        </ForWriters>
       }
       margin={
         chosen && rate ? (

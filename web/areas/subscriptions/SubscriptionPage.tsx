@@ -14,6 +14,7 @@ import { ReplaceCard } from '../../parts/ReplaceCard.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ThreadLegend } from '../../parts/ThreadLegend.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
+import { ForWriters } from '../../frame/ForWriters.tsx';
 
 /** One subscription: its thread, its invoices with every attempt, and what is to come. */
 export function SubscriptionPage() {
@@ -72,9 +73,11 @@ export function SubscriptionPage() {
               {one.card.state === 'barred' ? 'must not be charged again' : 'only its holder can mend it'}
             </Box>
           )}{' '}
-          <Button size="2xs" variant="outline" onClick={() => setChanging(!changing)}>
-            Take another card
-          </Button>
+          <ForWriters>
+            <Button size="2xs" variant="outline" onClick={() => setChanging(!changing)}>
+              Take another card
+            </Button>
+          </ForWriters>
         </Text>
         <TextLink asChild color="kelp.fg">
           <Link to={`/customers/${one.customerId}`}>Customer and letters</Link>

@@ -10,6 +10,7 @@ import { ListPage } from '../../parts/ListPage.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { threadWindow } from '../../parts/threadWindow.ts';
+import { ForWriters } from '../../frame/ForWriters.tsx';
 
 /** All subscriptions with their threads under one another, nine months of them. */
 export function SubscriptionsPage() {
@@ -20,9 +21,11 @@ export function SubscriptionsPage() {
     <PageAndMargin
       title="Subscriptions"
       action={
-        <Button asChild size="sm" colorPalette="kelp">
-          <Link to="/enrol">Enrol a customer</Link>
-        </Button>
+        <ForWriters>
+          <Button asChild size="sm" colorPalette="kelp">
+            <Link to="/enrol">Enrol a customer</Link>
+          </Button>
+        </ForWriters>
       }
     >
       <ListPage<SubscriptionRow>
