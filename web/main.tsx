@@ -5,6 +5,7 @@ import { lazy, StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, RouterProvider } from 'react-router';
 import { z } from 'zod';
+import { Broken } from './frame/Broken.tsx';
 import { preferredEdition, showEdition } from './frame/edition.ts';
 import { system } from './theme.ts';
 
@@ -61,12 +62,13 @@ const RehearsalPage = page(() => import('./areas/setup/RehearsalPage.tsx'), 'Reh
 const NotFound = page(() => import('./frame/NotFound.tsx'), 'NotFound');
 
 const router = createBrowserRouter([
-  { path: '/own/:token', element: <OwnPage /> },
+  { path: '/own/:token', element: <OwnPage />, errorElement: <Broken /> },
   { path: '/sign-in/:token', element: <SignInByLink /> },
   { path: '/invited/:token', element: <Invited /> },
-  { path: '/rehearsal', element: <RehearsalPage /> },
+  { path: '/rehearsal', element: <RehearsalPage />, errorElement: <Broken /> },
   {
     element: <Frame />,
+    errorElement: <Broken />,
     children: [
       { path: '/', element: setup('StartPage') },
       { path: '/setup', element: setup('ReadinessPage') },

@@ -30,7 +30,9 @@ export function PoliciesPage() {
   const [writing, setWriting] = useState<PolicyKind | null>(null);
   const [shown, setShown] = useState<string | null>(null);
   const acting = useAct();
-  const chosen = policies?.find(({ id }) => id === shown) ?? policies?.find(({ inForce }) => inForce);
+  const chosen =
+    policies?.find(({ id }) => id === shown) ??
+    POLICY_KINDS.flatMap((kind) => policies?.filter((one) => one.kind === kind && one.inForce) ?? [])[0];
   return (
     <PageAndMargin
       title="Policies"

@@ -121,7 +121,7 @@ function Outcome(props: { rehearsed: Rehearsed; today: string; onAgain: () => vo
       <Heading as="h1" size="2xl" fontWeight="500" mb="2">
         What would have happened
       </Heading>
-      <Box as="ol" pl="5">
+      <Box as="ol" pl="5" listStyleType="decimal">
         {rehearsed.steps.map(({ good, says }) => (
           <Box as="li" key={says} color={good ? undefined : 'declined'}>
             {says}
