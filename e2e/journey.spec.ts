@@ -65,10 +65,10 @@ test('a plan, an enrolment, a failed card, and its recovery by staff and by the 
     await expect(page.getByText('There is no plan yet.')).toBeVisible();
     await page.getByRole('link', { name: 'Make a plan' }).click();
     await page.getByLabel('Name', { exact: true }).fill('Queen Post');
-    await page.getByLabel('Amount').fill('14.505');
-    await page.getByLabel('Free trial, in days').fill('3');
-    await expect(page.getByText('Give an amount such as 12.00.')).toBeVisible();
-    await page.getByLabel('Amount').fill('14.50');
+    await page.getByLabel('Amount, GBP').fill('14.505');
+    await page.getByLabel('Trial of').fill('3');
+    await expect(page.getByText('An amount in GBP has at most 2 decimals.').first()).toBeVisible();
+    await page.getByLabel('Amount, GBP').fill('14.50');
     const charges = page.getByRole('table', { name: 'Coming charges' });
     await expect(charges.getByRole('row')).toHaveCount(13);
     await expect(charges.getByRole('row').nth(1)).toContainText('Thu 7 Jan 2027');

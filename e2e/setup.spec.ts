@@ -225,7 +225,7 @@ test('the first hour: from no owner to money that can move', async ({ page, brow
   await test.step('with a plan money can move, and the day sheet is the start', async () => {
     await page.getByRole('link', { name: 'Make a plan' }).click();
     await page.getByLabel('Name', { exact: true }).fill('Queen Post');
-    await page.getByLabel('Amount').fill('10.00');
+    await page.getByLabel('Amount, GBP').fill('10.00');
     await expect(page.getByRole('table', { name: 'Coming charges' }).getByRole('row').nth(1)).toContainText(
       '12.00',
     );

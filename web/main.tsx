@@ -45,6 +45,8 @@ const setup = (name: string) => {
 const DaySheetPage = page(() => import('./areas/days/DaySheetPage.tsx'), 'DaySheetPage');
 const PlansPage = page(() => import('./areas/plans/PlansPage.tsx'), 'PlansPage');
 const NewPlanPage = page(() => import('./areas/plans/NewPlanPage.tsx'), 'NewPlanPage');
+const PlanPage = page(() => import('./areas/plans/PlanPage.tsx'), 'PlanPage');
+const RatePage = page(() => import('./areas/plans/RatePage.tsx'), 'RatePage');
 const CustomersPage = page(() => import('./areas/customers/CustomersPage.tsx'), 'CustomersPage');
 const CustomerPage = page(() => import('./areas/customers/CustomerPage.tsx'), 'CustomerPage');
 const SubscriptionsPage = page(
@@ -90,6 +92,9 @@ const router = createBrowserRouter([
       { path: '/days/:date', element: <DaySheetPage /> },
       { path: '/plans', element: <PlansPage /> },
       { path: '/plans/new', element: <NewPlanPage /> },
+      { path: '/plans/:id', element: <PlanPage /> },
+      { path: '/plans/:id/rates/new', element: <RatePage /> },
+      { path: '/plans/:id/rates/:rateId', element: <RatePage /> },
       { path: '/customers', element: <CustomersPage /> },
       { path: '/customers/:id', element: <CustomerPage /> },
       { path: '/subscriptions', element: <SubscriptionsPage /> },

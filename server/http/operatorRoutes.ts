@@ -10,8 +10,6 @@ import { customerSchema, newCardSchema } from '../customers/messages.ts';
 import { pathForStaff } from '../customers/ownPage.ts';
 import { publicGateway } from '../gateways/publicGateway.ts';
 import { listLetters, readLetter } from '../notices/letterbook.ts';
-import { newPlanSchema } from '../plans/messages.ts';
-import { listPlans, makePlan, readPlan } from '../plans/plans.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { versioned } from '../settings/messages.ts';
 import { settingsOf } from '../settings/settings.ts';
@@ -29,6 +27,7 @@ import { listSubscriptions, readSubscription } from '../subscriptions/subscripti
 import { find } from './find.ts';
 import { listQuery } from './list.ts';
 import { RefusedCommand } from './problem.ts';
+import { planRoutes } from './planRoutes.ts';
 import { personOf } from './session.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
 
@@ -90,18 +89,7 @@ export function operatorRoutes(routes: Routes, almanac: Almanac): void {
     },
   });
 
-  routes.add('get', '/api/plans', {
-    may,
-    query: listQuery,
-    answer: ({ query }) => listPlans(almanac, query),
-  });
-  routes.add('get', '/api/plans/:id', { may, answer: ({ params }) => readPlan(almanac, params.id ?? '') });
-  routes.add('post', '/api/plans', {
-    may: WRITERS,
-    did: 'made a plan',
-    body: newPlanSchema,
-    answer: ({ body }) => makePlan(almanac, body),
-  });
+  planRoutes(routes, almanac);
 
   routes.add('get', '/api/customers', {
     may,

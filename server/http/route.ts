@@ -24,6 +24,8 @@ interface RouteOptions<Query extends z.ZodType, Body extends z.ZodType> {
   readonly says?: string;
   /** What a write does, in the past tense: the audit says so where the command says nothing more exact. */
   readonly did?: string;
+  /** It only computes: nothing of it is on the audit. */
+  readonly changesNothing?: true;
   readonly answer: (asked: {
     readonly params: Readonly<Record<string, string>>;
     readonly query: z.output<Query>;
@@ -97,7 +99,7 @@ export class Routes {
       await inTheNameOf(asker, async () => {
         const work = async () => {
           const answered = (await options.answer(asked)) ?? {};
-          await this.noteIfSilent(did, asked);
+          if (!options.changesNothing) await this.noteIfSilent(did, asked);
           return { status: method === 'post' ? 201 : 200, body: answered };
         };
         const done = method === 'post' ? await once(this.almanac, request, asker, work) : await work();

@@ -9,6 +9,7 @@ import type { FoundCard } from '../customers/findCard.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { Plan } from '../plans/Plan.ts';
 import { Rate } from '../plans/Rate.ts';
+import { keepVersion } from '../plans/rateVersions.ts';
 import { faultsOfRate, faultsOfTerms, termsFromRate, type RateTerms } from '../plans/rateTerms.ts';
 import { enrol } from '../subscriptions/enrol.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
@@ -75,7 +76,7 @@ export async function importFiles(
   try {
     await almanac.db.transaction(async (within) => {
       const business = await Business.findOne({ transaction: within, rejectOnEmpty: true });
-      for (const planFile of planFiles) await addPlans(planFile, report, within);
+      for (const planFile of planFiles) await addPlans(almanac, planFile, report, within);
       let done = 0;
       for (const { file, row } of rows) {
         const tell = (says: string) => problems.push({ file, line: row.line, says });
@@ -147,7 +148,12 @@ async function findCards(
   return found;
 }
 
-async function addPlans(file: PlanFile, report: ImportReport, within: Transaction): Promise<void> {
+async function addPlans(
+  almanac: Almanac,
+  file: PlanFile,
+  report: ImportReport,
+  within: Transaction,
+): Promise<void> {
   for (const { rates, ...facts } of file.plans) {
     const known = await Plan.findOne({ where: { key: facts.key }, transaction: within });
     const plan = known ?? (await Plan.create(facts, { transaction: within }));
@@ -156,10 +162,11 @@ async function addPlans(file: PlanFile, report: ImportReport, within: Transactio
       const where = { planId: plan.id, key: rate.key };
       if (await Rate.findOne({ where, transaction: within })) report.alreadyThere.rates += 1;
       else {
-        await Rate.create(
+        const made = await Rate.create(
           { ...where, name: rate.name, terms: rate.terms as RateTerms },
           { transaction: within },
         );
+        await keepVersion(almanac, made, within);
         report.added.rates += 1;
       }
     }

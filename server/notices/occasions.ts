@@ -45,7 +45,12 @@ export async function writeAbout(
     almanac,
     {
       ...rest,
-      fields: { ...says, business: business.name, customer: customer.name, plan: plan.name },
+      fields: {
+        ...says,
+        business: business.name,
+        customer: customer.name,
+        plan: plan.outerName || plan.name,
+      },
       to: customer.email,
       customerId: customer.id,
       subscriptionId: subscription.id,

@@ -27,7 +27,9 @@ export async function isSwitchedOn(
   event: LetterEvent,
   within?: Transaction,
 ): Promise<boolean> {
-  return (await settingsOf(almanac, 'recovery', within)).letters[event] !== false;
+  const { letters } = await settingsOf(almanac, 'recovery', within);
+  // Letters that cannot be switched off, such as of a change of terms, do not stand there.
+  return (letters as Partial<Record<LetterEvent, boolean>>)[event] !== false;
 }
 
 /**

@@ -8,6 +8,7 @@ export type LetterEvent =
   | 'last reminder'
   | 'lapsed'
   | 'card replaced'
+  | 'terms changing'
   | 'ended';
 
 /** Fields that a template may name. Amounts and dates are written out before they get here. */
@@ -94,6 +95,14 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
     paragraphs: [
       'From now on we charge your card {{ card }} for {{ plan }}.',
       'If you did not ask for this, please write to us at once.',
+    ],
+  },
+  'terms changing': {
+    subject: '{{ plan }} changes on {{ date }}',
+    paragraphs: [
+      'From {{ date }} your subscription to {{ plan }} is {{ amount }}. Until then nothing changes.',
+      'The first payment under the new terms is {{ reason }} on {{ next }}.',
+      'If you would rather not go on, write to us before that day.',
     ],
   },
   ended: {

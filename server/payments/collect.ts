@@ -132,7 +132,7 @@ async function askGateway(almanac: Almanac, attempt: Attempt): Promise<Collected
     token: method.gatewayToken,
     amount: attempt.amount,
     currency: invoice.currency,
-    statementText: business.statementText,
+    statementText: (await statementTextOf(almanac, invoice.subscriptionId)) ?? business.statementText,
     reference: `invoice ${invoice.prefix}${invoice.number}`,
     channel: attempt.channel,
     businessDate: attempt.attemptedOn,
@@ -171,6 +171,16 @@ async function askGateway(almanac: Almanac, attempt: Attempt): Promise<Collected
       });
     }
   }
+}
+
+/** The plan's own text on bank statements, or null where it has none. */
+async function statementTextOf(almanac: Almanac, subscriptionId: string): Promise<string | null> {
+  const plan = await almanac.db.row<{ text: string | null }>(
+    `select p.statement_text as text from subscriptions s join rates r on r.id = s.rate_id
+     join plans p on p.id = r.plan_id where s.id = $subscriptionId`,
+    { subscriptionId },
+  );
+  return plan?.text ?? null;
 }
 
 /** What an invoice still lacks, in minor units. */

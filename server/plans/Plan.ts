@@ -5,14 +5,24 @@ import {
   type InferCreationAttributes,
   type Sequelize,
 } from 'sequelize';
-import { dateOrNone, identity, text, table } from '../db/columns.ts';
+import { dateOrNone, identity, referenceOrNone, text, textOrNone, whole, table } from '../db/columns.ts';
+
+import type { PlanKind } from './messages.ts';
 
 /** What is offered. */
 export class Plan extends Model<InferAttributes<Plan>, InferCreationAttributes<Plan>> {
   declare id: CreationOptional<string>;
   declare key: string;
   declare name: string;
+  /** What customers read; empty: the same name. */
+  declare outerName: CreationOptional<string>;
+  declare kind: CreationOptional<PlanKind>;
   declare description: CreationOptional<string>;
+  /** What the payer's bank shows for this plan; null: the business's default. */
+  declare statementText: CreationOptional<string | null>;
+  /** The rate that is offered first. */
+  declare firstRate: CreationOptional<string | null>;
+  declare version: CreationOptional<number>;
   declare archivedOn: CreationOptional<string | null>;
 
   static setup(sequelize: Sequelize): void {
@@ -21,7 +31,12 @@ export class Plan extends Model<InferAttributes<Plan>, InferCreationAttributes<P
         id: identity(),
         key: text(),
         name: text(),
+        outerName: { ...text(), defaultValue: '' },
+        kind: { ...text(), defaultValue: 'service' },
         description: text(),
+        statementText: textOrNone(),
+        firstRate: referenceOrNone(),
+        version: { ...whole(), defaultValue: 1 },
         archivedOn: dateOrNone(),
       },
       table(sequelize, 'plans'),

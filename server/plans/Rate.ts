@@ -5,7 +5,7 @@ import {
   type InferCreationAttributes,
   type Sequelize,
 } from 'sequelize';
-import { identity, json, reference, text, table } from '../db/columns.ts';
+import { dateOrNone, identity, json, reference, text, whole, table } from '../db/columns.ts';
 import type { RateTerms } from './rateTerms.ts';
 
 /** The business's default tax, a certain one, or none. */
@@ -37,6 +37,9 @@ export class Rate extends Model<InferAttributes<Rate>, InferCreationAttributes<R
   declare terms: RateTerms;
   /** Which tax new subscriptions pay, where the terms name none of their own. */
   declare taxChoice: CreationOptional<TaxChoice>;
+  /** Counts up with every change; each is kept in rate_versions. */
+  declare version: CreationOptional<number>;
+  declare archivedOn: CreationOptional<string | null>;
 
   static setup(sequelize: Sequelize): void {
     Rate.init(
@@ -46,6 +49,8 @@ export class Rate extends Model<InferAttributes<Rate>, InferCreationAttributes<R
         key: text(),
         name: text(),
         terms: json(),
+        version: { ...whole(), defaultValue: 1 },
+        archivedOn: dateOrNone(),
         taxChoice: { ...json(), defaultValue: { kind: 'default' } },
       },
       table(sequelize, 'rates'),

@@ -1,15 +1,68 @@
 import { z } from 'zod';
+import { statementText } from '../settings/messages.ts';
 
-/** The form of a new plan with one rate: the terms are checked by the calculation itself. */
-export const newPlanSchema = z.strictObject({
-  name: z.string().trim().min(1, 'Give the plan a name.').max(120, 'A name has at most 120 characters.'),
-  description: z.string().trim().max(5000, 'A description has at most 5,000 characters.').default(''),
-  rate: z.strictObject({
-    name: z.string().trim().min(1, 'Give the rate a name.').max(120, 'A name has at most 120 characters.'),
-    terms: z.record(z.string(), z.unknown()),
-  }),
+export const PLAN_KINDS = {
+  service: 'Service',
+  goods: 'Goods to ship',
+  course: 'Course',
+  membership: 'Membership',
+  donation: 'Donation',
+} as const;
+export type PlanKind = keyof typeof PLAN_KINDS;
+const kinds = Object.keys(PLAN_KINDS) as [PlanKind, ...PlanKind[]];
+
+const id = z.string().regex(/^\d{1,18}$/);
+const rateName = z
+  .string()
+  .trim()
+  .min(1, 'Give the rate a name, such as Monthly.')
+  .max(120, 'A name has at most 120 characters.');
+const taxChoice = z.union([
+  z.strictObject({ kind: z.enum(['default', 'none']) }),
+  z.strictObject({ kind: z.literal('tax'), id }),
+]);
+
+/** A rate: its terms are checked by the calculation itself. */
+export const rateSchema = z.strictObject({
+  name: rateName,
+  terms: z.record(z.string(), z.unknown()),
+  taxChoice: taxChoice.default({ kind: 'default' }),
 });
+
+/** What a plan says of itself, apart from its rates. */
+export const planSchema = z.strictObject({
+  name: z.string().trim().min(1, 'Give the plan a name.').max(120, 'A name has at most 120 characters.'),
+  outerName: z.string().trim().max(120, 'A name has at most 120 characters.').default(''),
+  kind: z.enum(kinds, 'Choose what kind of thing this is.').default('service'),
+  description: z.string().trim().max(5000, 'A description has at most 5,000 characters.').default(''),
+  statementText: statementText.nullable().default(null),
+  firstRate: id.nullable().default(null),
+});
+
+/** The form of a new plan with its first rate. */
+export const newPlanSchema = planSchema.omit({ firstRate: true }).extend({ rate: rateSchema });
 export type NewPlan = z.input<typeof newPlanSchema>;
+
+/** What becomes of those who subscribe to a rate when it gets a new version. */
+export const subscribersSchema = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('stay') }),
+  z.strictObject({
+    kind: z.literal('renewal'),
+    letterDays: z.int('Give whole days.').min(0, 'Give 0 days or more.').max(365, 'At most 365 days.'),
+  }),
+  z.strictObject({
+    kind: z.literal('date'),
+    date: z.iso.date('Give the day.'),
+    letterDays: z.int('Give whole days.').min(0, 'Give 0 days or more.').max(365, 'At most 365 days.'),
+  }),
+]);
+export type SubscribersMove = z.output<typeof subscribersSchema>;
+
+export const rateEditSchema = z.strictObject({
+  version: z.int().min(1),
+  value: rateSchema,
+  subscribers: subscribersSchema,
+});
 
 export interface RateView {
   readonly id: string;
@@ -19,12 +72,64 @@ export interface RateView {
   /** The tax that new subscriptions pay by law, or null: none, or the one that the terms name. */
   readonly taxId: string | null;
   readonly subscribers: number;
+  readonly version: number;
+  readonly archivedOn: string | null;
+  readonly taxChoice: z.output<typeof taxChoice>;
 }
 
 export interface PlanView {
   readonly id: string;
   readonly name: string;
+  readonly outerName: string;
+  readonly kind: PlanKind;
   readonly description: string;
+  readonly statementText: string | null;
+  readonly firstRate: string | null;
+  readonly version: number;
+  readonly archivedOn: string | null;
   readonly rates: RateView[];
+  readonly subscribers: number;
+}
+
+/** A plan in the list. */
+export interface PlanRow {
+  readonly id: string;
+  readonly name: string;
+  readonly kind: PlanKind;
+  /** The rate offered first, in words, and how many more there are. */
+  readonly price: string;
+  readonly states: Readonly<Record<string, number>>;
+  readonly subscribers: number;
+  /** What it brings a month, by currency, in minor units. */
+  readonly monthly: readonly { readonly currency: string; readonly amount: string }[];
+  /** Why it cannot be sold now, or null where it can. */
+  readonly notSold: string | null;
+  readonly archived: boolean;
+}
+
+/** One subscription and what a new version of its rate does to it. */
+export interface MovedSubscription {
+  readonly subscriptionId: string;
+  readonly customer: string;
+  readonly currency: string;
+  /** Monthly value before and after, minor units. */
+  readonly before: string;
+  readonly after: string;
+  readonly effectiveOn: string | null;
+  /** Why it stays where it is, or null where it moves. */
+  readonly stays: string | null;
+}
+
+export interface MoveEffect {
+  readonly moved: readonly MovedSubscription[];
+  readonly sums: readonly { readonly currency: string; readonly before: string; readonly after: string }[];
+}
+
+export interface RateVersionView {
+  readonly version: number;
+  readonly name: string;
+  readonly says: string;
+  readonly savedBy: string;
+  readonly savedAt: string;
   readonly subscribers: number;
 }

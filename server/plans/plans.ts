@@ -1,55 +1,60 @@
+import type { Transaction } from 'sequelize';
+import type { z } from 'zod';
+import { RefusedTerms } from '../../core/terms/fault.ts';
 import { sayRate, type SayableTerms } from '../../core/words/sayRate.ts';
 import type { Almanac } from '../almanac.ts';
-import { RefusedCommand } from '../http/problem.ts';
-import { RefusedTerms } from '../../core/terms/fault.ts';
+import { recordDone } from '../audit/audit.ts';
+import { statementFaults } from '../gateways/abilities.ts';
 import { likePattern, type ListQuery } from '../http/list.ts';
-import type { newPlanSchema, PlanView } from './messages.ts';
+import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
+import { differenceOf, settingsOf } from '../settings/settings.ts';
+import type { newPlanSchema, planSchema, PlanView, rateSchema, RateView } from './messages.ts';
 import { Plan } from './Plan.ts';
-import { settingsOf } from '../settings/settings.ts';
 import { Rate, taxOfRate, type TaxChoice } from './Rate.ts';
+import { keepVersion } from './rateVersions.ts';
 import { faultsOfRate, type RateTerms } from './rateTerms.ts';
-import type { z } from 'zod';
 
-interface PlanRow {
-  readonly id: string;
-  readonly name: string;
-  readonly description: string;
-  readonly rates: {
-    id: string;
-    name: string;
-    terms: SayableTerms & Record<string, unknown>;
-    subscribers: number;
-    taxChoice: TaxChoice;
-  }[];
-}
+type StoredRate = Omit<RateView, 'says' | 'taxId' | 'terms'> & {
+  terms: SayableTerms & Record<string, unknown>;
+  taxChoice: TaxChoice;
+};
 
-/** The plans with their rates and how many subscribe to each, by name. */
-export async function listPlans(almanac: Almanac, query: Pick<ListQuery, 'search'>): Promise<PlanView[]> {
-  const rows = await almanac.db.rows<PlanRow>(
-    `select p.id, p.name, p.description,
-       (select json_agg(json_build_object('id', r.id::text, 'name', r.name, 'terms', r.terms, 'taxChoice', r.tax_choice, 'subscribers',
+/** The plans with their rates and how many subscribe to each, by name; archived ones only where they are asked for. */
+export async function listPlans(
+  almanac: Almanac,
+  query: Pick<ListQuery, 'search'>,
+  archivedToo = false,
+): Promise<PlanView[]> {
+  const rows = await almanac.db.rows<
+    Omit<PlanView, 'rates' | 'subscribers'> & { rates: StoredRate[] | null }
+  >(
+    `select p.id::text, p.name, p.outer_name as "outerName", p.kind, p.description, p.statement_text as "statementText",
+       p.first_rate::text as "firstRate", p.version, p.archived_on as "archivedOn",
+       (select json_agg(json_build_object('id', r.id::text, 'name', r.name, 'terms', r.terms, 'taxChoice', r.tax_choice,
+          'version', r.version, 'archivedOn', r.archived_on, 'subscribers',
           (select count(*)::int from subscriptions s
-           where s.rate_id = r.id and s.state not in ('lapsed', 'ended'))) order by r.id)
-        from rates r where r.plan_id = p.id) as rates
-     from plans p where p.archived_on is null and (p.name ilike $pattern or p.description ilike $pattern)
+           where s.rate_id = r.id and s.state not in ('lapsed', 'ended')))
+          order by r.id is distinct from p.first_rate, r.id)
+        from rates r where r.plan_id = p.id and ($archived or r.archived_on is null)) as rates
+     from plans p where ($archived or p.archived_on is null) and (p.name ilike $pattern or p.description ilike $pattern)
      order by p.name, p.id`,
-    { pattern: likePattern(query.search) },
+    { pattern: likePattern(query.search), archived: archivedToo },
   );
   const { defaultTax } = await settingsOf(almanac, 'taxing');
   return rows.map(({ rates, ...plan }) => ({
     ...plan,
-    subscribers: rates.reduce((sum, rate) => sum + rate.subscribers, 0),
-    rates: rates.map(({ taxChoice, ...rate }) => ({
+    subscribers: (rates ?? []).reduce((sum, rate) => sum + rate.subscribers, 0),
+    rates: (rates ?? []).map((rate) => ({
       ...rate,
       says: sayRate(rate.terms),
-      taxId: taxOfRate({ terms: rate.terms, taxChoice }, defaultTax),
+      taxId: taxOfRate(rate, defaultTax),
     })),
   }));
 }
 
-/** One plan, or a refusal where there is none. */
+/** One plan with all its rates, or a refusal where there is none. */
 export async function readPlan(almanac: Almanac, id: string): Promise<PlanView> {
-  const plan = (await listPlans(almanac, { search: '' })).find((one) => one.id === id);
+  const plan = (await listPlans(almanac, { search: '' }, true)).find((one) => one.id === id);
   if (!plan) throw new RefusedCommand(404, 'There is no such plan.');
   return plan;
 }
@@ -59,31 +64,136 @@ export async function makePlan(
   almanac: Almanac,
   wanted: z.output<typeof newPlanSchema>,
 ): Promise<{ id: string }> {
-  const faults = faultsOfRate(wanted.rate.terms);
-  if (faults.length > 0) {
-    throw new RefusedTerms(faults.map((fault) => ({ ...fault, pointer: `/rate/terms${fault.pointer}` })));
-  }
+  requireGoodTerms(wanted.rate.terms, '/rate/terms');
   return almanac.db.transaction(async (within) => {
+    await requireStatementText(almanac, wanted.statementText, '/statementText', within);
+    const { rate, ...facts } = wanted;
     const stem = keyOf(wanted.name);
-    const taken = new Set(
-      (
-        await almanac.db.rows<{ key: string }>(
-          'select key from plans where key like $like',
-          { like: `${stem}%` },
-          within,
-        )
-      ).map(({ key }) => key),
-    );
-    let key = stem;
-    for (let n = 2; taken.has(key); n += 1) key = `${stem}-${n}`;
-    const { name, description, rate } = wanted;
-    const plan = await Plan.create({ key, name, description }, { transaction: within });
-    await Rate.create(
-      { planId: plan.id, key: keyOf(rate.name), name: rate.name, terms: rate.terms as unknown as RateTerms },
+    const plan = await Plan.create(
+      { key: await freeKey(almanac, 'plans', stem, within), ...facts },
       { transaction: within },
     );
+    await makeRate(almanac, plan.id, rate, within);
+    await recordDone(almanac, { did: 'made a plan', subject: plan.name, after: wanted }, within);
     return { id: plan.id };
   });
+}
+
+/** Adds a rate to a plan. */
+export async function addRate(
+  almanac: Almanac,
+  planId: string,
+  wanted: z.output<typeof rateSchema>,
+): Promise<{ id: string }> {
+  requireGoodTerms(wanted.terms, '/terms');
+  return almanac.db.transaction(async (within) => {
+    const plan = await Plan.findByPk(planId, { transaction: within, lock: within.LOCK.UPDATE });
+    if (!plan) throw new RefusedCommand(404, 'There is no such plan.');
+    const rate = await makeRate(almanac, planId, wanted, within);
+    await recordDone(
+      almanac,
+      { did: 'added a rate', subject: `${plan.name}, ${rate.name}`, after: wanted },
+      within,
+    );
+    return { id: rate.id };
+  });
+}
+
+async function makeRate(
+  almanac: Almanac,
+  planId: string,
+  wanted: z.output<typeof rateSchema>,
+  within: Transaction,
+): Promise<Rate> {
+  const { name, terms, taxChoice } = wanted;
+  const key = await freeKey(almanac, 'rates', keyOf(name), within, planId);
+  const rate = await Rate.create(
+    { planId, key, name, terms: terms as unknown as RateTerms, taxChoice },
+    { transaction: within },
+  );
+  await keepVersion(almanac, rate, within);
+  return rate;
+}
+
+/** Changes what a plan says of itself. */
+export async function changePlan(
+  almanac: Almanac,
+  id: string,
+  edit: { readonly version: number; readonly value: z.output<typeof planSchema> },
+): Promise<void> {
+  await almanac.db.transaction(async (within) => {
+    const plan = await Plan.findByPk(id, { transaction: within, lock: within.LOCK.UPDATE });
+    if (!plan) throw new RefusedCommand(404, 'There is no such plan.');
+    const { name, outerName, kind, description, statementText, firstRate } = plan;
+    const before = { name, outerName, kind, description, statementText, firstRate };
+    if (plan.version !== edit.version)
+      throw new ConflictingEdit({ value: before, version: plan.version, changedBy: '' });
+    await requireStatementText(almanac, edit.value.statementText, '/value/statementText', within);
+    await plan.update({ ...edit.value, version: plan.version + 1 }, { transaction: within });
+    const done = { did: 'changed a plan', subject: name, ...differenceOf(before, edit.value) };
+    await recordDone(almanac, done, within);
+  });
+}
+
+/** Takes a plan or a rate off sale, or puts it back. Those who subscribe go on; nothing with history is deleted. */
+export async function setArchived(
+  almanac: Almanac,
+  what: 'plan' | 'rate',
+  id: string,
+  archived: boolean,
+  today: string,
+): Promise<void> {
+  await almanac.db.transaction(async (within) => {
+    const model = what === 'plan' ? Plan : Rate;
+    const found = await (model as typeof Plan).findByPk(id, {
+      transaction: within,
+      lock: within.LOCK.UPDATE,
+    });
+    if (!found) throw new RefusedCommand(404, `There is no such ${what}.`);
+    await found.update({ archivedOn: archived ? today : null }, { transaction: within });
+    await recordDone(
+      almanac,
+      { did: `${archived ? 'archived' : 'restored'} a ${what}`, subject: found.name },
+      within,
+    );
+  });
+}
+
+/** Refuses terms that cannot be computed, with pointers under the field that holds them. */
+export function requireGoodTerms(terms: object, under: string): void {
+  const faults = faultsOfRate(terms);
+  if (faults.length > 0)
+    throw new RefusedTerms(faults.map((fault) => ({ ...fault, pointer: `${under}${fault.pointer}` })));
+}
+
+async function requireStatementText(
+  almanac: Almanac,
+  text: string | null,
+  pointer: string,
+  within: Transaction,
+): Promise<void> {
+  const fault = text === null ? null : await statementFaults(almanac, text, within);
+  if (fault !== null) throw new RefusedCommand(422, fault, pointer);
+}
+
+async function freeKey(
+  almanac: Almanac,
+  table: 'plans' | 'rates',
+  stem: string,
+  within: Transaction,
+  planId = '',
+): Promise<string> {
+  const rows = await almanac.db.rows<{ key: string }>(
+    table === 'plans'
+      ? `select key from plans where key like $like and $planId = ''`
+      : 'select key from rates where key like $like and plan_id::text = $planId',
+    { like: `${stem}%`, planId },
+    within,
+  );
+  const taken = new Set(rows.map(({ key }) => key));
+  let key = stem;
+  for (let n = 2; taken.has(key); n += 1) key = `${stem}-${n}`;
+  return key;
 }
 
 /** A key for files, from a name: small letters, digits and hyphens. */

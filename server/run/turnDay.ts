@@ -6,6 +6,7 @@ import type { Almanac } from '../almanac.ts';
 import { GatewayAway } from '../gateways/port.ts';
 import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
 import { collectInvoice, resolvePending } from '../payments/collect.ts';
+import { movesToTell, tellOfMove } from '../plans/tellOfMoves.ts';
 import { climbCase } from '../recovery/climb.ts';
 import { advanceSubscription, firstCharge } from '../subscriptions/advance.ts';
 import { lawFactsOf, loadLaw } from '../subscriptions/law.ts';
@@ -34,6 +35,7 @@ export async function turnDay(almanac: Almanac, businessDate: string): Promise<v
   await resolvePending(almanac);
   await advanceSubscriptions(almanac, businessDate);
   await tellOfTrialsEnding(almanac, businessDate);
+  await tellOfMoves(almanac, businessDate);
   await chargeInvoices(almanac, businessDate);
   await climbCases(almanac, businessDate);
   await endSubscriptions(almanac, businessDate);
@@ -91,6 +93,15 @@ async function tellOfTrialsEnding(almanac: Almanac, businessDate: string): Promi
           within,
         );
       }),
+    );
+  }
+}
+
+/** Writes of changes of rates that come nearer. */
+async function tellOfMoves(almanac: Almanac, businessDate: string): Promise<void> {
+  for (const move of await movesToTell(almanac, businessDate)) {
+    await isolated(almanac, move.subscription_id, businessDate, () =>
+      tellOfMove(almanac, move, businessDate),
     );
   }
 }

@@ -15,6 +15,7 @@ import {
   referenceOrNone,
   text,
   textOrNone,
+  whole,
   table,
 } from '../db/columns.ts';
 import type { WalkPosition } from '../../core/listing/paymentWalk.ts';
@@ -31,6 +32,8 @@ export class Subscription extends Model<
   declare reference: string;
   declare customerId: string;
   declare rateId: string;
+  /** The version of the rate that its terms are of. */
+  declare rateVersion: CreationOptional<number>;
   declare terms: Terms;
   declare walk: CreationOptional<WalkPosition | null>;
   declare state: SubscriptionState;
@@ -56,6 +59,7 @@ export class Subscription extends Model<
         reference: text(),
         customerId: reference(),
         rateId: reference(),
+        rateVersion: { ...whole(), defaultValue: 1 },
         terms: json(),
         walk: jsonOrNone(),
         state: text(),

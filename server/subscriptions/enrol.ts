@@ -40,6 +40,7 @@ export async function enrol(
       reference,
       customerId: customer.id,
       rateId: rate.id,
+      rateVersion: rate.version,
       terms,
       enrolledOn,
       walk: null,

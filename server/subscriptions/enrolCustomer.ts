@@ -49,6 +49,12 @@ export async function enrolCustomer(
     const rate = await Rate.findByPk(wanted.rateId, { transaction: within });
     if (!rate) throw new RefusedCommand(422, 'Choose a plan and a rate.', '/rateId');
     const plan = await Plan.findByPk(rate.planId, { transaction: within, rejectOnEmpty: true });
+    if (plan.archivedOn !== null || rate.archivedOn !== null)
+      throw new RefusedCommand(
+        422,
+        'This rate is archived and not sold any more. Choose another.',
+        '/rateId',
+      );
     const chosen = termsFromRate(rate.terms, wanted);
     const faults = faultsOfTerms(chosen);
     if (faults.length > 0) throw new RefusedTerms(faults);

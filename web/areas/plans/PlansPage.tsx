@@ -1,24 +1,58 @@
-import { Box, Button, Flex, Input, Table, Text } from '@chakra-ui/react';
-import { useState } from 'react';
+import { Box, Button, Text } from '@chakra-ui/react';
 import { Link, useSearchParams } from 'react-router';
-import type { PlanView } from '../../../server/plans/messages.ts';
-import { withQuery } from '../../api/client.ts';
-import { useLaw } from '../../api/useLaw.ts';
+import { sayFigure } from '../../../core/words/amount.ts';
+import { PLAN_KINDS, type PlanRow, type PlanView } from '../../../server/plans/messages.ts';
 import { useAnswer } from '../../api/hooks.ts';
+import { useLaw } from '../../api/useLaw.ts';
+import { ForWriters } from '../../frame/ForWriters.tsx';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
+import { ListPage, type Column } from '../../parts/ListPage.tsx';
 import { TermsPreview } from '../../parts/TermsPreview.tsx';
-import { ForWriters } from '../../frame/ForWriters.tsx';
+import { sampleTerms } from './sampleTerms.ts';
 
-/** What is offered: plans with their rates, and in the margin what one of them comes to. */
+const STATES = [
+  'can be sold',
+  'cannot be sold',
+  'archived',
+  ...Object.values(PLAN_KINDS).map((name) => name.toLowerCase()),
+];
+
+const COLUMNS: readonly Column<PlanRow>[] = [
+  { heading: 'Plan', sort: 'name', width: '24%', cell: ({ name }) => name },
+  { heading: 'Price', cell: ({ price }) => price },
+  {
+    heading: 'A month',
+    sort: 'monthly',
+    width: '130px',
+    right: true,
+    cell: ({ monthly }) =>
+      monthly
+        .map(({ currency, amount }) => `${sayFigure(BigInt(amount), currency)} ${currency}`)
+        .join(', ') || '',
+  },
+  {
+    heading: 'Subscribers',
+    sort: 'subscribers',
+    width: '105px',
+    right: true,
+    cell: ({ subscribers }) => subscribers,
+  },
+  {
+    heading: 'Sold now',
+    width: '120px',
+    cell: ({ notSold }) => (
+      <Box as="span" color={notSold === null ? undefined : 'declined'} title={notSold ?? undefined}>
+        {notSold === null ? 'yes' : `no: ${notSold}`}
+      </Box>
+    ),
+  },
+];
+
+/** What is offered, what it brings a month, and whether it can be sold; in the margin what one of them comes to. */
 export function PlansPage() {
-  const { businessDate } = useFrame();
   const [params, setParams] = useSearchParams();
-  const [search, setSearch] = useState('');
-  const { data: plans } = useAnswer<PlanView[]>(withQuery('/api/plans', { search }));
-  const chosen = plans?.find(({ id }) => id === params.get('plan')) ?? plans?.[0];
-  const rate = chosen?.rates.find(({ id }) => id === params.get('rate')) ?? chosen?.rates[0];
-  const compile = useLaw(rate?.taxId);
+  const chosen = params.get('plan');
   return (
     <PageAndMargin
       title="Plans"
@@ -29,96 +63,69 @@ export function PlansPage() {
           </Button>
         </ForWriters>
       }
+      marginLabel="The chosen plan"
       margin={
-        chosen && rate ? (
-          <>
-            <MarginHeading>{chosen.name}</MarginHeading>
-            <Text color="muted" mb="3">
-              {chosen.description}
-            </Text>
-            <Text fontWeight="600">{rate.name}</Text>
-            <Text mb="3">{rate.says}</Text>
-            <TermsPreview
-              key={rate.id}
-              terms={sampleTerms(rate.terms, businessDate)}
-              today={businessDate}
-              compile={compile}
-            />
-          </>
-        ) : (
+        chosen === null ? (
           <Text color="muted">A plan says what is offered; its rates say what it costs, and how often.</Text>
+        ) : (
+          <Chosen id={chosen} />
         )
       }
     >
-      <Flex mb="3">
-        <Input
-          size="sm"
-          maxW="260px"
-          placeholder="Search"
-          aria-label="Search plans"
-          value={search}
-          onChange={(event) => setSearch(event.target.value)}
-        />
-        <Text ml="auto" color="muted">
-          {plans ? `${plans.length} plans` : ''}
-        </Text>
-      </Flex>
-      {plans?.length === 0 && (
-        <Text py="6">
-          {search
-            ? 'Nothing matches.'
-            : 'There is no plan yet. Make one to say what you offer and what it costs.'}
-        </Text>
-      )}
-      {plans?.map((plan) => (
-        <Box key={plan.id} mb="4" bg="page" borderWidth="1px" borderColor="lines" borderRadius="md">
-          <Flex px="3" py="2" align="baseline" gap="3">
-            <Text fontFamily="heading" fontSize="16px">
-              {plan.name}
-            </Text>
-            <Text color="muted" ml="auto">
-              {plan.subscribers} subscribers
-            </Text>
-          </Flex>
-          <Table.Root size="sm" tableLayout="fixed" aria-label={`Rates of ${plan.name}`}>
-            <Table.Body>
-              {plan.rates.map((one) => (
-                <Table.Row
-                  key={one.id}
-                  h="36px"
-                  tabIndex={0}
-                  cursor="pointer"
-                  bg={one.id === rate?.id ? 'kelp.subtle' : 'page'}
-                  _hover={{ bg: 'kelp.subtle' }}
-                  aria-selected={one.id === rate?.id}
-                  onClick={() => setParams({ plan: plan.id, rate: one.id }, { replace: true })}
-                  onKeyDown={(event) =>
-                    event.key === 'Enter' && setParams({ plan: plan.id, rate: one.id }, { replace: true })
-                  }
-                >
-                  <Table.Cell w="34%" py="0" borderColor="lines">
-                    {one.name}
-                  </Table.Cell>
-                  <Table.Cell py="0" borderColor="lines" truncate>
-                    {one.says}
-                  </Table.Cell>
-                  <Table.Cell w="60px" py="0" borderColor="lines" textAlign="end" color="muted">
-                    {one.subscribers}
-                  </Table.Cell>
-                </Table.Row>
-              ))}
-            </Table.Body>
-          </Table.Root>
-        </Box>
-      ))}
+      <ListPage<PlanRow>
+        path="/api/plan-list"
+        label="plans"
+        columns={COLUMNS}
+        states={STATES}
+        empty={<Text>There is no plan yet. Make one to say what you offer and what it costs.</Text>}
+        chosen={chosen}
+        onChoose={({ id }) =>
+          setParams(
+            (now) => {
+              const next = new URLSearchParams(now);
+              next.set('plan', id);
+              return next;
+            },
+            { replace: true },
+          )
+        }
+      />
     </PageAndMargin>
   );
 }
 
-/** A rate's terms for a sample customer who starts on the business day. */
-function sampleTerms(terms: Record<string, unknown>, starts: string): Record<string, unknown> {
-  const once = Array.isArray(terms.once)
-    ? { once: (terms.once as object[]).map((entry) => ({ date: starts, ...entry })) }
-    : {};
-  return { ...terms, ...once, starts };
+function Chosen({ id }: { readonly id: string }) {
+  const { businessDate } = useFrame();
+  const { data: plan, error } = useAnswer<PlanView>(`/api/plans/${id}`);
+  const rate = plan?.rates.find(({ archivedOn }) => archivedOn === null) ?? plan?.rates[0];
+  const compile = useLaw(rate?.taxId);
+  if (error) return <Text>{error.message}</Text>;
+  if (!plan) return null;
+  return (
+    <>
+      <MarginHeading>{plan.name}</MarginHeading>
+      <Text color="muted" mb="3">
+        {plan.description}
+      </Text>
+      <Button asChild size="xs" variant="outline" mb="4">
+        <Link to={`/plans/${plan.id}`}>Open the plan</Link>
+      </Button>
+      {plan.rates.map((one) => (
+        <Text key={one.id} mb="1" color={one.archivedOn ? 'muted' : undefined}>
+          <b>{one.name}</b>: {one.says}
+          {one.archivedOn ? ' (archived)' : ''}
+        </Text>
+      ))}
+      {rate && (
+        <Box mt="4">
+          <TermsPreview
+            key={rate.id}
+            terms={sampleTerms(rate.terms, businessDate)}
+            today={businessDate}
+            compile={compile}
+          />
+        </Box>
+      )}
+    </>
+  );
 }

@@ -1,0 +1,87 @@
+import fc from 'fast-check';
+import { expect, test } from 'vitest';
+import { parseDecimal } from '../money/decimal.ts';
+import { paymentsOf } from '../listing/listPayments.ts';
+import { compileTerms } from '../terms/compile.ts';
+import type { Terms, TermsPrice } from '../terms/schema.ts';
+import { explainPrice } from './explainPrice.ts';
+import { trapsOf } from './traps.ts';
+
+const unit = fc.integer({ min: 0, max: 99_999 }).map((n) => (n / 100).toFixed(2));
+const tiers = fc
+  .array(fc.tuple(fc.integer({ min: 1, max: 40 }), unit, unit), { minLength: 1, maxLength: 8 })
+  .map((rows) => {
+    let upTo = 0;
+    return rows.map(([step, each, flat], i) => {
+      upTo += step;
+      return { upTo: i === rows.length - 1 ? null : upTo, unit: each, flat };
+    });
+  });
+const price: fc.Arbitrary<TermsPrice> = fc.oneof(
+  fc.record({ scheme: fc.constantFrom('graduated' as const, 'volume' as const), tiers }),
+  tiers.map((rows) => ({ scheme: 'stairs' as const, tiers: rows.map(({ upTo, flat }) => ({ upTo, flat })) })),
+  fc.record({ scheme: fc.constant('per-unit' as const), amount: unit }),
+  fc.record({ scheme: fc.constant('package' as const), amount: unit, size: fc.integer({ min: 1, max: 12 }) }),
+);
+
+test('the steps of an explanation always add up to what is charged', () => {
+  fc.assert(
+    fc.property(price, fc.integer({ min: 1, max: 400 }), (scheme, quantity) => {
+      const { steps, charged } = explainPrice(scheme, quantity, 'GBP');
+      const sum = steps.reduce((total, { comesTo }) => total + parseDecimal(comesTo, 12), 0n);
+      expect(sum).toBe(charged * 10n ** 10n);
+    }),
+  );
+});
+
+test('an explanation reads as a bookkeeper would say it', () => {
+  const graduated: TermsPrice = {
+    scheme: 'graduated',
+    tiers: [
+      { upTo: 10, unit: '3.00' },
+      { upTo: null, unit: '2.505', flat: '5.00' },
+    ],
+  };
+  expect(explainPrice(graduated, 11, 'GBP')).toEqual({
+    steps: [
+      { says: '10 at 3.00', comesTo: '30.00' },
+      { says: '1 at 2.505', comesTo: '2.505' },
+      { says: 'fixed for tier 2', comesTo: '5.00' },
+    ],
+    total: '£37.51',
+    charged: 3751n,
+  });
+});
+
+const traps = (more: object) => {
+  const terms = {
+    currency: 'GBP',
+    starts: '2027-01-31',
+    interval: 'P1M',
+    lines: [{ price: { scheme: 'flat', amount: '12.40' } }],
+    ...more,
+  } as Terms;
+  const payments = [...paymentsOf(compileTerms(terms), { count: 12 })];
+  return trapsOf(terms, payments).map(({ says }) => says);
+};
+
+test.each([
+  [{}, 'Day 31: in a shorter month this is on its last day, such as Sun 28 Feb 2027.'],
+  [{ on: { day: 30 } }, 'Day 30: in a shorter month this is on its last day, such as Sun 28 Feb 2027.'],
+  [{ interval: 'P2W' }, 'Every 2 weeks, not each week: Sun 31 Jan 2027, Sun 14 Feb 2027, Sun 28 Feb 2027.'],
+  [
+    { starts: '2027-01-20', ends: { until: '2027-05-20' } },
+    'Ends 20 May 2027: £12.40 is still charged on Thu 20 May 2027, for service up to Sat 19 Jun 2027.',
+  ],
+  [
+    { starts: '2027-01-20', on: { day: 3 }, stub: 'free' },
+    'Nothing is charged before Wed 3 Feb 2027, though it starts on Wed 20 Jan 2027.',
+  ],
+])('a trap is named with its dates: %j', (more, says) => {
+  expect(traps(more)).toContain(says);
+});
+
+test('where nothing is read otherwise, no trap is named', () => {
+  expect(traps({ starts: '2027-01-15' })).toEqual([]);
+  expect(traps({ starts: '2027-01-15', ends: { until: '2027-05-14' } })).toEqual([]);
+});

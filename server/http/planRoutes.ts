@@ -1,0 +1,71 @@
+import { z } from 'zod';
+import type { Almanac } from '../almanac.ts';
+import { businessDateOf } from '../business/businessDate.ts';
+import { changeRate, effectOfRate } from '../plans/changeRate.ts';
+import { newPlanSchema, planSchema, rateEditSchema, rateSchema } from '../plans/messages.ts';
+import { listPlanRows } from '../plans/planList.ts';
+import { addRate, changePlan, listPlans, makePlan, readPlan, setArchived } from '../plans/plans.ts';
+import { listVersions } from '../plans/rateVersions.ts';
+import { versioned } from '../settings/messages.ts';
+import { listQuery } from './list.ts';
+import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
+
+/** What is offered: plans and their rates. */
+export function planRoutes(routes: Routes, almanac: Almanac): void {
+  const may = EVERYONE_SIGNED_IN;
+  routes.add('get', '/api/plans', {
+    may,
+    query: listQuery,
+    answer: ({ query }) => listPlans(almanac, query),
+  });
+  routes.add('get', '/api/plan-list', {
+    may,
+    query: listQuery,
+    answer: ({ query }) => listPlanRows(almanac, query),
+  });
+  routes.add('get', '/api/plans/:id', { may, answer: ({ params }) => readPlan(almanac, params.id ?? '') });
+  routes.add('post', '/api/plans', {
+    may: WRITERS,
+    did: 'made a plan',
+    body: newPlanSchema,
+    answer: ({ body }) => makePlan(almanac, body),
+  });
+  routes.add('put', '/api/plans/:id', {
+    may: WRITERS,
+    did: 'changed a plan',
+    body: versioned(planSchema),
+    answer: ({ params, body }) => changePlan(almanac, params.id ?? '', body),
+  });
+  routes.add('post', '/api/plans/:id/rates', {
+    may: WRITERS,
+    did: 'added a rate',
+    body: rateSchema,
+    answer: ({ params, body }) => addRate(almanac, params.id ?? '', body),
+  });
+  routes.add('post', '/api/rates/:id/effect', {
+    may: WRITERS,
+    did: 'looked at what a change of a rate would do',
+    changesNothing: true,
+    body: rateEditSchema,
+    answer: ({ params, body }) => effectOfRate(almanac, params.id ?? '', body),
+  });
+  routes.add('put', '/api/rates/:id', {
+    may: WRITERS,
+    did: 'changed a rate',
+    body: rateEditSchema,
+    answer: ({ params, body }) => changeRate(almanac, params.id ?? '', body),
+  });
+  routes.add('get', '/api/rates/:id/versions', {
+    may,
+    answer: ({ params }) => listVersions(almanac, params.id ?? ''),
+  });
+  for (const what of ['plan', 'rate'] as const) {
+    routes.add('put', `/api/${what}s/:id/archived`, {
+      may: WRITERS,
+      did: `archived or restored a ${what}`,
+      body: z.strictObject({ archived: z.boolean() }),
+      answer: async ({ params, body }) =>
+        setArchived(almanac, what, params.id ?? '', body.archived, await businessDateOf(almanac)),
+    });
+  }
+}

@@ -1,0 +1,237 @@
+import type { Transaction } from 'sequelize';
+import type { z } from 'zod';
+import { formatDay, toDay } from '../../core/dates/day.ts';
+import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
+import { checkTerms } from '../../core/terms/check.ts';
+import type { Law } from '../../core/terms/law.ts';
+import type { RecurringTerms, Terms } from '../../core/terms/schema.ts';
+import { monthlyValue } from '../../core/value/monthlyValue.ts';
+import type { Almanac } from '../almanac.ts';
+import { askerNow } from '../audit/asker.ts';
+import { recordDone } from '../audit/audit.ts';
+import { businessDateOf } from '../business/businessDate.ts';
+import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
+import { differenceOf } from '../settings/settings.ts';
+import { LAW_COLUMNS, loadLaw } from '../subscriptions/law.ts';
+import { Subscription } from '../subscriptions/Subscription.ts';
+import type { MovedSubscription, MoveEffect, rateEditSchema } from './messages.ts';
+import { requireGoodTerms } from './plans.ts';
+import { Rate } from './Rate.ts';
+import { keepVersion } from './rateVersions.ts';
+import type { RateTerms } from './rateTerms.ts';
+
+type Edit = z.output<typeof rateEditSchema>;
+
+interface Running extends MovedSubscription {
+  /** The terms after the move; null where it stays. */
+  readonly moved: Terms | null;
+}
+
+/** What an edit of a rate would do to those who subscribe to it. Changes nothing. */
+export async function effectOfRate(almanac: Almanac, rateId: string, edit: Edit): Promise<MoveEffect> {
+  requireGoodTerms(edit.value.terms, '/value/terms');
+  const running = await almanac.db.transaction((within) => whatMoves(almanac, rateId, edit, within));
+  return effectOf(running);
+}
+
+function effectOf(running: readonly Running[]): MoveEffect {
+  const sums = new Map<string, { before: bigint; after: bigint }>();
+  for (const { currency, before, after } of running) {
+    const sum = sums.get(currency) ?? { before: 0n, after: 0n };
+    sums.set(currency, { before: sum.before + BigInt(before), after: sum.after + BigInt(after) });
+  }
+  return {
+    moved: running.map(({ moved: _, ...view }) => view),
+    sums: [...sums].map(([currency, { before, after }]) => ({
+      currency,
+      before: before.toString(),
+      after: after.toString(),
+    })),
+  };
+}
+
+/**
+ * Saves a rate as a new version. Those who subscribe stay on theirs, or move at their next renewal, or on a date:
+ * then each gets a letter so many days before, and its terms get a change for that day.
+ */
+export async function changeRate(almanac: Almanac, rateId: string, edit: Edit): Promise<MoveEffect> {
+  requireGoodTerms(edit.value.terms, '/value/terms');
+  const today = await businessDateOf(almanac);
+  return almanac.db.transaction(async (within) => {
+    const rate = await Rate.findByPk(rateId, { transaction: within, lock: within.LOCK.UPDATE });
+    if (!rate) throw new RefusedCommand(404, 'There is no such rate.');
+    const before = { name: rate.name, terms: rate.terms, taxChoice: rate.taxChoice };
+    if (rate.version !== edit.version)
+      throw new ConflictingEdit({ value: before, version: rate.version, changedBy: '' });
+    const running = await whatMoves(almanac, rateId, edit, within);
+    const { name, terms, taxChoice } = edit.value;
+    const version = rate.version + 1;
+    await rate.update(
+      { name, terms: terms as unknown as RateTerms, taxChoice, version },
+      { transaction: within },
+    );
+    await keepVersion(almanac, rate, within);
+    const moving = running.filter(({ moved }) => moved !== null);
+    if (edit.subscribers.kind !== 'stay' && moving.length > 0)
+      await writeMoves(almanac, rate, edit.subscribers.letterDays, moving, today, within);
+    const effect = effectOf(running);
+    await recordDone(
+      almanac,
+      {
+        did: 'changed a rate',
+        subject: name,
+        before: differenceOf(before, edit.value).before,
+        after: {
+          ...differenceOf(before, edit.value).after,
+          subscribers: edit.subscribers,
+          moved: moving.length,
+        },
+      },
+      within,
+    );
+    return effect;
+  });
+}
+
+async function writeMoves(
+  almanac: Almanac,
+  rate: Rate,
+  letterDays: number,
+  moving: readonly Running[],
+  today: string,
+  within: Transaction,
+): Promise<void> {
+  const move = await almanac.db.row<{ id: string }>(
+    `insert into rate_moves (rate_id, to_version, letter_days, decided_by, decided_on)
+     values ($rateId, $version, $letterDays, $who, $today) returning id::text`,
+    { rateId: rate.id, version: rate.version, letterDays, who: askerNow().who, today },
+    within,
+  );
+  for (const { subscriptionId, effectiveOn, moved } of moving) {
+    if (moved === null || effectiveOn === null) continue;
+    await Subscription.update(
+      { terms: moved, rateVersion: rate.version },
+      { where: { id: subscriptionId }, transaction: within },
+    );
+    // A day that is no boundary may begin a new rhythm: the subscription is looked at again then.
+    await almanac.db.rows(
+      'update subscriptions set wake_on = least(wake_on, $effectiveOn::date) where id = $subscriptionId',
+      { subscriptionId, effectiveOn },
+      within,
+    );
+    await almanac.db.rows(
+      `insert into subscription_moves (move_id, subscription_id, effective_on, letter_on)
+       values ($moveId, $subscriptionId, $effectiveOn, $letterOn)`,
+      {
+        moveId: move?.id ?? '',
+        subscriptionId,
+        effectiveOn,
+        letterOn: formatDay(Math.max(toDay(today), toDay(effectiveOn) - letterDays)),
+      },
+      within,
+    );
+  }
+}
+
+/** Every running subscription of a rate, locked, with the terms that the edit would give it. */
+async function whatMoves(
+  almanac: Almanac,
+  rateId: string,
+  edit: Edit,
+  within: Transaction,
+): Promise<Running[]> {
+  const today = await businessDateOf(almanac);
+  const { subscribers } = edit;
+  if (subscribers.kind === 'date' && toDay(subscribers.date) - subscribers.letterDays < toDay(today)) {
+    throw new RefusedCommand(
+      422,
+      `A letter ${subscribers.letterDays} days before can only be written for a day from ${formatDay(toDay(today) + subscribers.letterDays)} on.`,
+      '/subscribers/date',
+    );
+  }
+  const rows = await almanac.db.rows<Subscription & { tax_id: string | null; name: string }>(
+    `select s.id::text, s.terms, s.walk, s.state, ${LAW_COLUMNS}, c.name
+     from subscriptions s join customers c on c.id = s.customer_id
+     where s.rate_id = $rateId and s.state not in ('lapsed', 'ended') order by c.name, s.id for update of s`,
+    { rateId },
+    within,
+  );
+  const law = await loadLaw(almanac, within);
+  return rows.map((row) => {
+    const facts = row as never as Parameters<Law['compile']>[0];
+    const now = law.compile(facts);
+    const counts = row.state === 'active' || row.state === 'overdue';
+    const worth = (terms: Terms, on: string) =>
+      (counts ? monthlyValue(law.compile({ ...facts, terms }), toDay(on)) : 0n).toString();
+    const common = { subscriptionId: row.id, customer: row.name, currency: row.terms.currency };
+    const before = counts ? monthlyValue(now, toDay(today)).toString() : '0';
+    const stay = (stays: string): Running => ({
+      ...common,
+      before,
+      after: before,
+      effectiveOn: null,
+      stays,
+      moved: null,
+    });
+    if (subscribers.kind === 'stay') return stay('stays on its version');
+    const from =
+      subscribers.kind === 'date'
+        ? subscribers.date
+        : formatDay(toDay(today) + Math.max(1, subscribers.letterDays));
+    const effectiveOn =
+      subscribers.kind === 'date'
+        ? subscribers.date
+        : boundaryFrom(new PaymentWalk(now, row.walk ?? undefined), from);
+    if (effectiveOn === null) return stay('ends before it could move');
+    const changed = termsMovedOn(row.terms, edit.value.terms as unknown as RateTerms, effectiveOn);
+    if (typeof changed === 'string') return stay(changed);
+    return {
+      ...common,
+      before,
+      after: worth(changed, effectiveOn),
+      effectiveOn,
+      stays: null,
+      moved: changed,
+    };
+  });
+}
+
+/** The first day on or after a day on which a full period starts. */
+function boundaryFrom(walk: PaymentWalk, from: string): string | null {
+  const first = toDay(from);
+  for (let payment = walk.next(), n = 0; payment !== null && n < 5000; payment = walk.next(), n += 1)
+    if (payment.kind === 'period' && payment.from >= first) return formatDay(payment.from);
+  return null;
+}
+
+/** A subscription's terms with a change to those of a rate on a day, or why that cannot be. */
+function termsMovedOn(terms: Terms, to: RateTerms, date: string): Terms | string {
+  if (!('lines' in terms)) return 'is a one-off sale';
+  const rate = to as Partial<RecurringTerms>;
+  if (!rate.lines || !rate.interval) return 'cannot become a one-off sale';
+  if (terms.currency !== to.currency) return `is charged in ${terms.currency}`;
+  if ((terms.changes ?? []).some((change) => change.date >= date)) return 'has a change of its own later';
+  const quantity = terms.lines[0]?.quantity;
+  const lines = rate.lines.map((line, i) =>
+    i === 0 && quantity !== undefined ? { ...line, quantity } : line,
+  );
+  const sameRhythm = rate.interval === terms.interval && JSON.stringify(rate.on) === JSON.stringify(terms.on);
+  const change = {
+    date,
+    lines,
+    ...(sameRhythm
+      ? {}
+      : {
+          schedule: {
+            interval: rate.interval,
+            ...(rate.on ? { on: rate.on } : {}),
+            stub: 'prorate' as const,
+          },
+        }),
+    settle: 'none' as const,
+  };
+  const moved = { ...terms, changes: [...(terms.changes ?? []), change] };
+  const checked = checkTerms(moved);
+  if (checked.ok) return checked.terms;
+  return `cannot be changed: ${checked.faults[0]?.detail ?? 'its terms allow none'}`;
+}

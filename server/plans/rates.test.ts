@@ -1,0 +1,137 @@
+import type { Express } from 'express';
+import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { asking, signedIn } from '../../testing/door.ts';
+import { World } from '../../testing/world.ts';
+import { makeApp } from '../http/app.ts';
+import { verify } from '../verify/verify.ts';
+
+let world: World;
+let app: Express;
+let ask: ReturnType<typeof asking>;
+
+beforeAll(async () => {
+  world = await World.begin(inject('databaseUrl'));
+  ({ app } = makeApp(world.almanac, world.almanac.config, '/nowhere'));
+  ask = asking(app, (await signedIn(world, 'biller')).cookie);
+});
+afterAll(() => world.end());
+
+const flat = (amount: string, more: object = {}) => ({
+  currency: 'GBP',
+  interval: 'P1M',
+  lines: [{ name: 'Sample', price: { scheme: 'flat', amount } }],
+  ...more,
+});
+const newest = async () =>
+  (await ask('get', '/api/plans')).body.sort(
+    (a: { id: string }, b: { id: string }) => Number(b.id) - Number(a.id),
+  )[0];
+const edit = (rate: { id: string; version: number }, terms: object, subscribers: object) =>
+  ask('put', `/api/rates/${rate.id}`, { version: rate.version, value: { name: 'Only', terms }, subscribers });
+const totals = async (id: string) =>
+  (
+    await world.almanac.db.rows<{ said: string }>(
+      `select period_from || ' ' || total as said from invoices where subscription_id = $id order by id`,
+      { id },
+    )
+  ).map(({ said }) => said);
+const sound = async () =>
+  (await verify(world.almanac)).filter(({ breaches }) => breaches.length > 0).map(({ breaches }) => breaches);
+
+test('a rate in use is never changed under its subscribers: they stay on their version', async () => {
+  const [before = ''] = await world.enrol([{}]);
+  await world.turnTo('2027-01-05');
+  const [rate] = (await newest()).rates;
+  expect((await edit(rate, flat('99.00'), { kind: 'stay' })).status).toBe(200);
+  expect((await edit(rate, flat('98.00'), { kind: 'stay' })).body.theirs.version).toBe(2);
+  await world.turnTo('2027-02-05');
+  expect(await totals(before)).toEqual(['2027-01-04 1000', '2027-02-04 1000']);
+  const versions = (await ask('get', `/api/rates/${rate.id}/versions`)).body;
+  expect(
+    versions.map(({ version, subscribers }: { version: number; subscribers: number }) => [
+      version,
+      subscribers,
+    ]),
+  ).toEqual([
+    [2, 0],
+    [1, 1],
+  ]);
+  await expect(world.almanac.db.rows(`update rate_versions set name = 'x'`)).rejects.toThrow(/append-only/);
+});
+
+test('subscribers move at their renewal, each after a letter; what it does is said before', async () => {
+  const [first = '', second = ''] = await world.enrol([{}, {}]);
+  await world.turnTo('2027-02-10');
+  const [rate] = (await newest()).rates;
+  const subscribers = { kind: 'renewal', letterDays: 10 };
+  const asked = { version: rate.version, value: { name: 'Only', terms: flat('12.50') }, subscribers };
+  const effect = (await ask('post', `/api/rates/${rate.id}/effect`, asked)).body;
+  expect(effect.sums).toEqual([{ currency: 'GBP', before: '2000', after: '2500' }]);
+  expect(effect.moved.map(({ effectiveOn }: { effectiveOn: string }) => effectiveOn)).toEqual([
+    '2027-03-05',
+    '2027-03-05',
+  ]);
+  expect(await totals(first)).toEqual(['2027-02-05 1000']);
+  expect((await edit(rate, flat('12.50'), subscribers)).body).toEqual(effect);
+  await world.turnTo('2027-02-23');
+  const letters = () =>
+    world.almanac.db.rows<{ written_on: string; plain: string }>(
+      `select written_on, plain from letters where event = 'terms changing' order by id`,
+    );
+  expect(await letters()).toEqual([]);
+  await world.turnTo('2027-03-06');
+  const told = await letters();
+  expect(told.map(({ written_on }) => written_on)).toEqual(['2027-02-23', '2027-02-23']);
+  expect(told[0]?.plain).toContain('From Fri 5 Mar 2027');
+  expect(told[0]?.plain).toContain('£12.50 every month');
+  for (const id of [first, second]) expect(await totals(id)).toEqual(['2027-02-05 1000', '2027-03-05 1250']);
+  expect(await sound()).toEqual([]);
+});
+
+test('a move on a date takes another rhythm along; whoever cannot move is named and stays', async () => {
+  const [monthly = ''] = await world.enrol([{}]);
+  await world.turnTo('2027-03-07');
+  const plan = await newest();
+  const [rate] = plan.rates;
+  const date = '2027-04-06';
+  const early = await edit(rate, flat('100.00', { interval: 'P1Y' }), {
+    kind: 'date',
+    date: '2027-03-08',
+    letterDays: 14,
+  });
+  expect(early.body.errors[0].pointer).toBe('/subscribers/date');
+  const moved = await edit(rate, flat('100.00', { interval: 'P1Y' }), { kind: 'date', date, letterDays: 14 });
+  expect(moved.body.moved).toHaveLength(1);
+  expect(moved.body.sums).toEqual([{ currency: 'GBP', before: '1000', after: '833' }]);
+  await world.turnTo('2027-05-10');
+  expect(await totals(monthly)).toEqual(['2027-03-06 1000', '2027-04-06 10000']);
+  expect(await sound()).toEqual([]);
+
+  const [fixed = ''] = await world.enrol([{}], {
+    interval: 'P1M',
+    lines: [{ price: { scheme: 'instalments', total: '70.00' } }],
+    ends: { after: 7 },
+  });
+  await world.turnTo('2027-05-11');
+  const [other] = (await newest()).rates;
+  const stays = (await edit(other, flat('9.00'), { kind: 'renewal', letterDays: 0 })).body.moved[0];
+  expect(stays.stays).toMatch(/cannot be changed/);
+  expect(stays.subscriptionId).toBe(fixed);
+});
+
+test('an archived rate is not sold, its subscribers go on, and it can be restored', async () => {
+  const { id, rates } = await newest();
+  expect((await ask('put', `/api/plans/${id}/archived`, { archived: true })).status).toBe(200);
+  expect((await ask('get', '/api/plans')).body.map((plan: { id: string }) => plan.id)).not.toContain(id);
+  const enrol = {
+    customer: { name: 'A', email: 'a@post.example' },
+    rateId: rates[0].id,
+    starts: '2027-05-11',
+    cardToken: 'moved-nothing',
+  };
+  expect((await ask('post', '/api/subscriptions', enrol)).status).toBe(422);
+  const archived = (await ask('get', '/api/plan-list?state=archived')).body.rows;
+  expect(archived).toMatchObject([{ id, notSold: 'archived' }]);
+  await ask('put', `/api/plans/${id}/archived`, { archived: false });
+  expect((await ask('get', '/api/plan-list?state=archived')).body.total).toBe(0);
+});

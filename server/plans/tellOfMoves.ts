@@ -1,0 +1,66 @@
+import { formatDay } from '../../core/dates/day.ts';
+import { sayAmount } from '../../core/words/amount.ts';
+import { sayDate } from '../../core/words/date.ts';
+import { sayRate, type SayableTerms } from '../../core/words/sayRate.ts';
+import type { Almanac } from '../almanac.ts';
+import { writeAbout } from '../notices/occasions.ts';
+import { firstCharge } from '../subscriptions/advance.ts';
+import { lawFactsOf, loadLaw } from '../subscriptions/law.ts';
+import { Subscription } from '../subscriptions/Subscription.ts';
+
+interface Move {
+  readonly move_id: string;
+  readonly subscription_id: string;
+  readonly effective_on: string;
+}
+
+/** The moves to another version of a rate of which it is time to write. */
+export function movesToTell(almanac: Almanac, businessDate: string): Promise<Move[]> {
+  return almanac.db.rows<Move>(
+    `select m.move_id::text, m.subscription_id::text, m.effective_on from subscription_moves m
+     join subscriptions s on s.id = m.subscription_id
+     where m.written_on is null and m.letter_on <= $businessDate and s.state not in ('lapsed', 'ended')
+     order by m.move_id, m.subscription_id`,
+    { businessDate },
+  );
+}
+
+/** Writes to the customer of one move what changes, when, and what the first payment is. */
+export async function tellOfMove(almanac: Almanac, move: Move, businessDate: string): Promise<void> {
+  await almanac.db.transaction(async (within) => {
+    const subscription = await Subscription.findByPk(move.subscription_id, {
+      transaction: within,
+      rejectOnEmpty: true,
+    });
+    const law = await loadLaw(almanac, within);
+    const terms = law.compile(await lawFactsOf(almanac, subscription.id, within));
+    const first = firstCharge(terms, move.effective_on);
+    const change =
+      'lines' in subscription.terms
+        ? subscription.terms.changes?.find(({ date }) => date === move.effective_on)
+        : undefined;
+    const then = { ...subscription.terms, ...change, ...change?.schedule, trial: undefined };
+    await writeAbout(
+      almanac,
+      subscription,
+      {
+        event: 'terms changing',
+        onceKey: `move:${move.move_id}:${subscription.id}`,
+        reason: `The rate changes on ${sayDate(move.effective_on)}`,
+        says: {
+          date: sayDate(move.effective_on),
+          amount: sayRate(then as SayableTerms),
+          reason: first ? sayAmount(first.due, subscription.terms.currency) : 'nothing',
+          next: sayDate(first ? formatDay(first.dueOn) : move.effective_on),
+        },
+      },
+      businessDate,
+      within,
+    );
+    await almanac.db.rows(
+      'update subscription_moves set written_on = $businessDate where move_id = $moveId and subscription_id = $subscriptionId',
+      { businessDate, moveId: move.move_id, subscriptionId: subscription.id },
+      within,
+    );
+  });
+}

@@ -1,0 +1,309 @@
+import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
+import type { CompiledTerms } from '../../../../core/terms/compile.ts';
+import type { Terms } from '../../../../core/terms/schema.ts';
+import { CURRENCIES } from '../../../../core/money/currency.ts';
+import type { TaxView } from '../../../../server/taxes/messages.ts';
+import { useAnswer } from '../../../api/hooks.ts';
+import { SelectField, TextField } from '../../../parts/TextField.tsx';
+import { AnchorFields } from './AnchorFields.tsx';
+import { NEW_LINE, type DraftChange, type RateDraft } from './draft.ts';
+import { EndChoices, StubChoices } from './Choices.tsx';
+import { LineFields } from './LineFields.tsx';
+
+export interface FieldsProps {
+  readonly draft: RateDraft;
+  readonly onChange: DraftChange;
+  /** What is wrong at a pointer into the terms. */
+  readonly faultAt: (pointer: string) => string | undefined;
+}
+
+const UNITS = { D: 'days', W: 'weeks', M: 'months', Y: 'years' } as const;
+/** Everything that a rate can say, in the words of a bookkeeper. */
+export function RateFields(
+  props: FieldsProps & { readonly starts: string; readonly compile: (terms: Terms) => CompiledTerms },
+) {
+  const { draft, onChange, faultAt } = props;
+  const bind = (name: 'name' | 'every' | 'trial' | 'trialAmount' | 'setup' | 'termDays') => ({
+    value: draft[name],
+    onChange: (event: { target: { value: string } }) => onChange({ [name]: event.target.value }),
+  });
+  return (
+    <Grid gap="5">
+      <Flex gap="3" align="flex-start">
+        <TextField
+          label="Name of the rate"
+          required
+          maxLength={120}
+          error={draft.name.trim() === '' ? 'Give the rate a name, such as Monthly.' : undefined}
+          {...bind('name')}
+        />
+        <Box w="110px" flexShrink={0}>
+          <SelectField
+            label="Currency"
+            value={draft.currency}
+            onChange={(event) => onChange({ currency: event.target.value })}
+          >
+            {CURRENCIES.map((code) => (
+              <option key={code}>{code}</option>
+            ))}
+          </SelectField>
+        </Box>
+        <Box w="190px" flexShrink={0}>
+          <SelectField
+            label="Charged"
+            value={draft.kind}
+            onChange={(event) => onChange({ kind: event.target.value as RateDraft['kind'] })}
+          >
+            <option value="recurring">again and again</option>
+            <option value="one-off">once: a one-off sale</option>
+          </SelectField>
+        </Box>
+      </Flex>
+      {draft.kind === 'recurring' && (
+        <>
+          {draft.lines.map((line, i) => (
+            <LineFields
+              key={i}
+              line={line}
+              at={i}
+              several={draft.lines.length > 1}
+              currency={draft.currency}
+              faultAt={(pointer) => faultAt(`/lines/${i}${pointer}`)}
+              onDraft={onChange}
+              onRemove={() => onChange({ lines: draft.lines.filter((_, j) => j !== i) })}
+            />
+          ))}
+          <Box>
+            <Button
+              size="xs"
+              variant="outline"
+              onClick={() => onChange({ lines: [...draft.lines, NEW_LINE] })}
+            >
+              Add another line
+            </Button>
+          </Box>
+          <Part title="When">
+            <Flex gap="3" align="flex-start" wrap="wrap">
+              <Box w="90px">
+                <TextField
+                  label="Every"
+                  inputMode="numeric"
+                  maxLength={3}
+                  error={faultAt('/interval')}
+                  {...bind('every')}
+                />
+              </Box>
+              <Box w="120px">
+                <SelectField
+                  label="Interval"
+                  value={draft.unit}
+                  onChange={(event) => onChange({ unit: event.target.value as RateDraft['unit'] })}
+                >
+                  {Object.entries(UNITS).map(([unit, word]) => (
+                    <option key={unit} value={unit}>
+                      {word}
+                    </option>
+                  ))}
+                </SelectField>
+              </Box>
+              <AnchorFields
+                anchor={draft.anchor}
+                unit={draft.unit}
+                faultAt={faultAt}
+                onChange={(to) => onChange({ anchor: { ...draft.anchor, ...to } })}
+              />
+            </Flex>
+            <StubChoices {...props} />
+          </Part>
+          <Part title="How it begins">
+            <Flex gap="3" align="flex-start" wrap="wrap">
+              <Box w="90px">
+                <TextField
+                  label="Trial of"
+                  inputMode="numeric"
+                  maxLength={3}
+                  placeholder="none"
+                  error={faultAt('/trial/length')}
+                  {...bind('trial')}
+                />
+              </Box>
+              <Box w="110px">
+                <SelectField
+                  label="Its length in"
+                  value={draft.trialUnit}
+                  onChange={(event) => onChange({ trialUnit: event.target.value as RateDraft['trialUnit'] })}
+                >
+                  <option value="D">days</option>
+                  <option value="W">weeks</option>
+                  <option value="M">months</option>
+                </SelectField>
+              </Box>
+              <Box w="130px">
+                <TextField
+                  label="Its price"
+                  inputMode="decimal"
+                  placeholder="free"
+                  error={faultAt('/trial/amount')}
+                  {...bind('trialAmount')}
+                />
+              </Box>
+              <Box w="130px">
+                <TextField
+                  label="Set-up fee"
+                  inputMode="decimal"
+                  placeholder="none"
+                  error={faultAt('/setup/amount')}
+                  {...bind('setup')}
+                />
+              </Box>
+              <Box w="170px">
+                <SelectField
+                  label="It is due"
+                  value={draft.setupWhen}
+                  onChange={(event) => onChange({ setupWhen: event.target.value as RateDraft['setupWhen'] })}
+                >
+                  <option value="start">at the start</option>
+                  <option value="after-trial">after the trial</option>
+                </SelectField>
+              </Box>
+            </Flex>
+          </Part>
+          <Part title="How it ends">
+            <EndChoices {...props} />
+          </Part>
+        </>
+      )}
+      <OnceFields {...props} />
+      <TaxAndTerm {...props} />
+    </Grid>
+  );
+}
+
+export function Part({ title, children }: { readonly title: string; readonly children: React.ReactNode }) {
+  return (
+    <Box as="section" borderTopWidth="1px" borderColor="lines" pt="4">
+      <Text as="h2" fontFamily="heading" fontSize="16px" mb="2">
+        {title}
+      </Text>
+      {children}
+    </Box>
+  );
+}
+
+function OnceFields({ draft, onChange, faultAt }: FieldsProps) {
+  const change = (at: number, to: Partial<RateDraft['once'][number]>) =>
+    onChange({ once: draft.once.map((one, i) => (i === at ? { ...one, ...to } : one)) });
+  return (
+    <Part title={draft.kind === 'one-off' ? 'What is sold' : 'Fixed amounts, once'}>
+      {draft.once.map((one, i) => (
+        <Flex key={i} gap="3" mb="2" align="flex-start">
+          <TextField
+            label="For"
+            maxLength={120}
+            value={one.name}
+            onChange={(event) => change(i, { name: event.target.value })}
+          />
+          <Box w="130px" flexShrink={0}>
+            <TextField
+              label={`Amount, ${draft.currency}`}
+              inputMode="decimal"
+              value={one.amount}
+              error={faultAt(`/once/${i}/amount`)}
+              onChange={(event) => change(i, { amount: event.target.value })}
+            />
+          </Box>
+          <Box w="170px" flexShrink={0}>
+            <TextField
+              label="On"
+              type="date"
+              value={one.date}
+              hint={one.date === '' ? 'The day it starts.' : undefined}
+              error={faultAt(`/once/${i}/date`)}
+              onChange={(event) => change(i, { date: event.target.value })}
+            />
+          </Box>
+          <Button
+            mt="7"
+            size="xs"
+            variant="ghost"
+            onClick={() => onChange({ once: draft.once.filter((_, j) => j !== i) })}
+          >
+            Take out
+          </Button>
+        </Flex>
+      ))}
+      <Text role="alert" color="declined">
+        {faultAt('/once')}
+      </Text>
+      <Button
+        size="xs"
+        variant="outline"
+        onClick={() => onChange({ once: [...draft.once, { name: '', amount: '', date: '' }] })}
+      >
+        Add an amount
+      </Button>
+    </Part>
+  );
+}
+
+function TaxAndTerm({ draft, onChange, faultAt }: FieldsProps) {
+  const { data: taxes } = useAnswer<TaxView[]>('/api/taxes');
+  return (
+    <Part title="Tax and payment">
+      <Flex gap="3" align="flex-start" wrap="wrap">
+        <Box w="220px">
+          <SelectField
+            label="Tax"
+            value={draft.tax}
+            onChange={(event) => onChange({ tax: event.target.value as RateDraft['tax'] })}
+          >
+            <option value="default">the default of Setup</option>
+            <option value="none">none</option>
+            <option value="own">fixed here</option>
+            {taxes
+              ?.filter(({ retiredOn }) => retiredOn === null)
+              .map(({ id, name }) => (
+                <option key={id} value={`tax:${id}`}>
+                  {name}
+                </option>
+              ))}
+          </SelectField>
+        </Box>
+        {draft.tax === 'own' && (
+          <>
+            <Box w="100px">
+              <TextField
+                label="Percent"
+                inputMode="decimal"
+                value={draft.taxRate}
+                error={faultAt('/tax/rate')}
+                onChange={(event) => onChange({ taxRate: event.target.value })}
+              />
+            </Box>
+            <Box w="180px">
+              <SelectField
+                label="It stands"
+                value={draft.taxMode}
+                onChange={(event) => onChange({ taxMode: event.target.value as RateDraft['taxMode'] })}
+              >
+                <option value="exclusive">on top of the price</option>
+                <option value="inclusive">inside the price</option>
+              </SelectField>
+            </Box>
+          </>
+        )}
+        <Box w="170px">
+          <TextField
+            label="Paid within, days"
+            inputMode="numeric"
+            maxLength={4}
+            placeholder="at once"
+            value={draft.termDays}
+            error={faultAt('/terms')}
+            onChange={(event) => onChange({ termDays: event.target.value })}
+          />
+        </Box>
+      </Flex>
+    </Part>
+  );
+}

@@ -1,0 +1,61 @@
+import { Box, Text } from '@chakra-ui/react';
+import { sayAmount } from '../../../../core/words/amount.ts';
+import { sayRate, type SayableTerms } from '../../../../core/words/sayRate.ts';
+import type { CompiledTerms } from '../../../../core/terms/compile.ts';
+import type { Terms } from '../../../../core/terms/schema.ts';
+import { MarginHeading } from '../../../frame/PageAndMargin.tsx';
+import { TermsPreview } from '../../../parts/TermsPreview.tsx';
+import { TextField } from '../../../parts/TextField.tsx';
+import type { ComputedRate } from './useRate.ts';
+
+interface Props {
+  readonly rate: ComputedRate;
+  readonly currency: string;
+  readonly starts: string;
+  readonly today: string;
+  readonly compile: (terms: Terms) => CompiledTerms;
+  readonly onStarts: (starts: string) => void;
+  /** The sum of the first year of the version that is saved, to hold the draft against. */
+  readonly savedYear?: bigint | null;
+}
+
+/** What a rate means for a sample customer: read back, dated, summed, and with its traps named. */
+export function RateMargin({ rate, currency, starts, today, compile, onStarts, savedYear = null }: Props) {
+  const good = rate.faults.length === 0;
+  const change = rate.firstYear !== null && savedYear !== null ? rate.firstYear - savedYear : null;
+  return (
+    <>
+      <MarginHeading>What it will charge</MarginHeading>
+      <TextField
+        label="For a customer who starts on"
+        type="date"
+        value={starts}
+        onChange={(event) => event.target.value !== '' && onStarts(event.target.value)}
+      />
+      {good && (
+        <>
+          <Text my="3" fontWeight="500">
+            {sayRate(rate.sample as unknown as SayableTerms)}
+          </Text>
+          {rate.traps.map(({ kind, says }) => (
+            <Box key={kind} borderLeftWidth="3px" borderColor="trial" pl="3" mb="3" role="note">
+              {says}
+            </Box>
+          ))}
+        </>
+      )}
+      <TermsPreview terms={rate.sample} today={today} compile={compile} />
+      {rate.firstYear !== null && (
+        <Text mt="3">
+          In the first year: <b>{sayAmount(rate.firstYear, currency)}</b>
+          {change !== null && change !== 0n && (
+            <Box as="span" color="muted">
+              , {sayAmount(change < 0n ? -change : change, currency)} {change < 0n ? 'less' : 'more'} than as
+              it is saved
+            </Box>
+          )}
+        </Text>
+      )}
+    </>
+  );
+}

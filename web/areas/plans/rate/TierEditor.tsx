@@ -1,0 +1,277 @@
+import { Box, Button, Flex, Table, Text } from '@chakra-ui/react';
+import { memo, useMemo, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
+import { checkTerms } from '../../../../core/terms/check.ts';
+import type { TermsPrice } from '../../../../core/terms/schema.ts';
+import { explainPrice } from '../../../../core/words/explainPrice.ts';
+import { TextField } from '../../../parts/TextField.tsx';
+import type { TierDraft } from './draft.ts';
+import { PriceChart } from './PriceChart.tsx';
+
+interface Props {
+  readonly tiers: readonly TierDraft[];
+  readonly scheme: 'graduated' | 'volume' | 'stairs';
+  readonly currency: string;
+  readonly price: Record<string, unknown>;
+  readonly faultAt: (pointer: string) => string | undefined;
+  /** Changes the tiers as they are at that moment; the same function each time, so that rows are not drawn in vain. */
+  readonly onUpdate: (update: (tiers: readonly TierDraft[]) => readonly TierDraft[]) => void;
+}
+
+type Column = 'upTo' | 'unit' | 'flat';
+const TIERS: readonly Column[] = ['upTo', 'unit', 'flat'];
+const STAIRS: readonly Column[] = ['upTo', 'flat'];
+
+/**
+ * Tiers as a small table: arrow keys and Enter move between cells, rows are pasted from a spreadsheet. A tier begins
+ * where the one before it ends, and the last holds all that is left, so that there can be no gap and no overlap.
+ */
+export function TierEditor(props: Props) {
+  const { tiers, scheme, currency, price, faultAt, onUpdate } = props;
+  const columns = scheme === 'stairs' ? STAIRS : TIERS;
+  const handlers = useMemo(() => handlersOf(onUpdate, columns), [onUpdate, columns]);
+  return (
+    <Flex gap="5" align="flex-start" wrap="wrap">
+      <Box flex="1 1 330px">
+        <Table.Root
+          size="sm"
+          aria-label="Tiers"
+          bg="page"
+          css={{ '& td, & th': { p: '2px 4px', borderColor: 'lines' }, '& input': TIER_INPUT }}
+          onPaste={handlers.paste}
+          onKeyDown={handlers.key}
+        >
+          <Table.Header>
+            <Table.Row bg="page">
+              <Table.ColumnHeader color="muted">From</Table.ColumnHeader>
+              <Table.ColumnHeader color="muted">Up to</Table.ColumnHeader>
+              {scheme !== 'stairs' && <Table.ColumnHeader color="muted">Each, {currency}</Table.ColumnHeader>}
+              <Table.ColumnHeader color="muted">
+                {scheme === 'stairs' ? `Price, ${currency}` : 'Fixed'}
+              </Table.ColumnHeader>
+              <Table.ColumnHeader />
+            </Table.Row>
+          </Table.Header>
+          <Table.Body>
+            {tiers.map((tier, i) => (
+              <TierRow
+                key={i}
+                at={i}
+                tier={tier}
+                from={i === 0 ? '1' : afterText(tiers[i - 1]?.upTo ?? '')}
+                last={i === tiers.length - 1}
+                columns={columns}
+                fault={columns
+                  .map((column) => faultAt(`/tiers/${i}/${column}`))
+                  .find((said) => said !== undefined)}
+                onType={handlers.type}
+                onRemove={handlers.remove}
+                only={tiers.length === 1}
+              />
+            ))}
+          </Table.Body>
+        </Table.Root>
+        <Button mt="2" size="xs" variant="outline" onClick={handlers.add}>
+          Add a tier
+        </Button>
+        <Text color="muted" fontSize="13px" mt="1">
+          Arrow keys and Enter move; rows can be pasted from a spreadsheet.
+        </Text>
+      </Box>
+      <Box flex="1 1 250px">
+        <Tried price={price} currency={currency} tiers={tiers} />
+      </Box>
+    </Flex>
+  );
+}
+
+const TIER_INPUT = {
+  width: '100%',
+  minWidth: '58px',
+  background: 'transparent',
+  border: '1px solid transparent',
+  padding: '3px 4px',
+  textAlign: 'right',
+  fontVariantNumeric: 'tabular-nums',
+} as const;
+
+const afterText = (upTo: string) => (/^\d+$/.test(upTo.trim()) ? String(Number(upTo) + 1) : '…');
+
+interface RowProps {
+  readonly at: number;
+  readonly tier: TierDraft;
+  readonly from: string;
+  readonly last: boolean;
+  readonly only: boolean;
+  readonly columns: readonly Column[];
+  readonly fault: string | undefined;
+  readonly onType: (at: number, column: Column, text: string) => void;
+  readonly onRemove: (at: number) => void;
+}
+
+const NAMES: Readonly<Record<Column, string>> = { upTo: 'Up to', unit: 'Each', flat: 'Fixed' };
+
+const TierRow = memo(function TierRow(props: RowProps) {
+  const { at, tier, from, last, only, columns, fault, onType, onRemove } = props;
+  return (
+    <>
+      <Table.Row bg="page">
+        <Table.Cell color="muted" textAlign="end">
+          {from}
+        </Table.Cell>
+        {columns.map((column) => (
+          <Table.Cell key={column}>
+            {column === 'upTo' && last ? (
+              <Box color="muted" textAlign="end" px="1">
+                and more
+              </Box>
+            ) : (
+              <input
+                data-cell={`${at}:${columns.indexOf(column)}`}
+                aria-label={`${NAMES[column]}, tier ${at + 1}`}
+                aria-invalid={fault !== undefined}
+                inputMode="decimal"
+                maxLength={32}
+                value={tier[column]}
+                onChange={(event) => onType(at, column, event.target.value)}
+              />
+            )}
+          </Table.Cell>
+        ))}
+        <Table.Cell>
+          {!only && (
+            <Button
+              size="2xs"
+              variant="ghost"
+              aria-label={`Take out tier ${at + 1}`}
+              onClick={() => onRemove(at)}
+            >
+              ×
+            </Button>
+          )}
+        </Table.Cell>
+      </Table.Row>
+      {fault !== undefined && (
+        <Table.Row bg="page">
+          <Table.Cell colSpan={columns.length + 2} color="declined" whiteSpace="normal">
+            {fault}
+          </Table.Cell>
+        </Table.Row>
+      )}
+    </>
+  );
+});
+
+function handlersOf(update: Props['onUpdate'], columns: readonly Column[]) {
+  const cellOf = (target: EventTarget) => {
+    const [at, column] = (target as HTMLElement).dataset.cell?.split(':').map(Number) ?? [];
+    return at === undefined || column === undefined ? null : { at, column };
+  };
+  return {
+    type: (at: number, column: Column, text: string) =>
+      update((tiers) => tiers.map((tier, i) => (i === at ? { ...tier, [column]: text } : tier))),
+    remove: (at: number) => update((tiers) => tiers.filter((_, i) => i !== at)),
+    add: () =>
+      update((tiers) => {
+        // The new tier takes over "and more"; the one before it gets an end after the tier before.
+        const before = Number(tiers.at(-2)?.upTo ?? 0);
+        const ended = tiers.map((tier, i) =>
+          i === tiers.length - 1 && tier.upTo === ''
+            ? { ...tier, upTo: String((Number.isFinite(before) ? before : 0) + 10) }
+            : tier,
+        );
+        return [...ended, { upTo: '', unit: '', flat: '' }];
+      }),
+    key: (event: KeyboardEvent<HTMLTableElement>) => {
+      const cell = cellOf(event.target);
+      const steps: Record<string, number> = { ArrowDown: 1, Enter: 1, ArrowUp: -1 };
+      const step = steps[event.key];
+      if (!cell || step === undefined) return;
+      event.preventDefault();
+      const next = `[data-cell="${cell.at + step}:${cell.column}"]`;
+      event.currentTarget.querySelector<HTMLInputElement>(next)?.focus();
+    },
+    paste: (event: ClipboardEvent) => {
+      const cell = cellOf(event.target);
+      const rows = event.clipboardData
+        .getData('text')
+        .replace(/\r?\n$/, '')
+        .split(/\r?\n/)
+        .map((row) => row.split('\t').map((text) => text.trim()));
+      if (!cell || (rows.length === 1 && rows[0]?.length === 1)) return;
+      event.preventDefault();
+      update((tiers) => pastedInto(tiers, cell, rows, columns));
+    },
+  };
+}
+
+/** Most tiers that a paste makes. */
+const MOST_TIERS = 2000;
+
+/** Tiers with rows of a spreadsheet laid over them from a cell on. */
+function pastedInto(
+  tiers: readonly TierDraft[],
+  cell: { readonly at: number; readonly column: number },
+  rows: readonly (readonly string[])[],
+  columns: readonly Column[],
+): readonly TierDraft[] {
+  const laid = rows.map((row, r) => {
+    const values = row.flatMap((text, c) => {
+      const column = columns[cell.column + c];
+      return column ? [[column, /^(and more|∞|null)$/i.test(text) ? '' : text] as const] : [];
+    });
+    return { ...(tiers[cell.at + r] ?? { upTo: '', unit: '', flat: '' }), ...Object.fromEntries(values) };
+  });
+  return [...tiers.slice(0, cell.at), ...laid, ...tiers.slice(cell.at + rows.length)].slice(0, MOST_TIERS);
+}
+
+/** The chart of the price, and what a quantity comes to, step by step. */
+function Tried(props: { price: Record<string, unknown>; currency: string; tiers: readonly TierDraft[] }) {
+  const { price, currency, tiers } = props;
+  const [quantity, setQuantity] = useState('12');
+  const asked = JSON.stringify(price);
+  const good = useMemo(() => {
+    const terms = {
+      currency,
+      starts: '2027-01-01',
+      interval: 'P1M',
+      lines: [{ price: JSON.parse(asked) as object }],
+    };
+    return checkTerms(terms).ok ? (JSON.parse(asked) as TermsPrice) : null;
+  }, [asked, currency]);
+  if (good === null) return <Text color="muted">The chart appears once every tier has its price.</Text>;
+  const count = /^[1-9]\d{0,8}$/.test(quantity) ? Number(quantity) : null;
+  const explained = count === null ? null : explainPrice(good, count, currency);
+  return (
+    <>
+      <PriceChart
+        price={good}
+        currency={currency}
+        joins={tiers.flatMap(({ upTo }) => (/^\d+$/.test(upTo) ? [Number(upTo)] : []))}
+      />
+      <Box mt="3" maxW="150px">
+        <TextField
+          label="Try a quantity"
+          inputMode="numeric"
+          maxLength={9}
+          value={quantity}
+          error={count === null ? 'Give a whole number from 1.' : undefined}
+          onChange={(event) => setQuantity(event.target.value)}
+        />
+      </Box>
+      {explained && (
+        <Box role="status" mt="2">
+          {explained.steps.map((step, i) => (
+            <Flex key={i}>
+              <Box flex="1">{step.says}</Box>
+              <Box>{step.comesTo}</Box>
+            </Flex>
+          ))}
+          <Flex fontWeight="600" borderTopWidth="1px" borderColor="lines">
+            <Box flex="1">In all</Box>
+            <Box>{explained.total}</Box>
+          </Flex>
+        </Box>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,352 @@
+import { parseDuration } from '../../../../core/dates/duration.ts';
+import type { TermsAnchor, TermsPrice } from '../../../../core/terms/schema.ts';
+
+/**
+ * A rate as it is being typed: every field a text, good or not. `termsOf` makes terms of it for the calculation to
+ * check, so that each fault comes back with a pointer to the field it belongs to.
+ */
+export interface RateDraft {
+  readonly name: string;
+  readonly currency: string;
+  readonly kind: 'recurring' | 'one-off';
+  readonly lines: readonly LineDraft[];
+  readonly every: string;
+  readonly unit: 'D' | 'W' | 'M' | 'Y';
+  readonly anchor: AnchorDraft;
+  readonly trial: string;
+  readonly trialUnit: 'D' | 'W' | 'M';
+  readonly trialAmount: string;
+  readonly setup: string;
+  readonly setupWhen: 'start' | 'after-trial';
+  readonly once: readonly OnceDraft[];
+  /** Empty while nobody has picked: then a rate that would have a part period is not complete. */
+  readonly stub: '' | 'prorate' | 'full' | 'free';
+  readonly ends: 'never' | 'after' | 'until';
+  readonly after: string;
+  readonly until: string;
+  readonly endStub: '' | 'whole' | 'prorate';
+  readonly tax: 'default' | 'none' | 'own' | `tax:${string}`;
+  readonly taxRate: string;
+  readonly taxMode: 'exclusive' | 'inclusive';
+  readonly termDays: string;
+}
+
+/** Changes a draft: to values, or by what it is at that moment. */
+export type DraftChange = (to: Partial<RateDraft> | ((now: RateDraft) => Partial<RateDraft>)) => void;
+
+/** A draft after a change of it. */
+export function changed(now: RateDraft, to: Parameters<DraftChange>[0]): RateDraft {
+  return { ...now, ...(typeof to === 'function' ? to(now) : to) };
+}
+
+export interface LineDraft {
+  readonly name: string;
+  readonly scheme: TermsPrice['scheme'];
+  readonly amount: string;
+  readonly size: string;
+  readonly min: string;
+  readonly max: string;
+  readonly tiers: readonly TierDraft[];
+  readonly firstPayments: string;
+  /** Typed as the price, or as what is taken off it. */
+  readonly firstAs: 'price' | 'off';
+  readonly firstAmount: string;
+}
+
+export interface TierDraft {
+  /** Last quantity of the tier; the last tier has none. */
+  readonly upTo: string;
+  readonly unit: string;
+  readonly flat: string;
+}
+
+export interface OnceDraft {
+  readonly name: string;
+  readonly amount: string;
+  /** Empty: on the day of start. */
+  readonly date: string;
+}
+
+export interface AnchorDraft {
+  readonly kind: 'none' | 'day' | 'days' | 'weekday' | 'nth' | 'month';
+  readonly day: string;
+  readonly second: string;
+  readonly weekday: 'mon' | 'tue' | 'wed' | 'thu' | 'fri' | 'sat' | 'sun';
+  readonly nth: '1' | '2' | '3' | '4' | 'last';
+  readonly month: string;
+}
+
+export const NEW_LINE: LineDraft = {
+  name: '',
+  scheme: 'flat',
+  amount: '',
+  size: '6',
+  min: '',
+  max: '',
+  tiers: [
+    { upTo: '10', unit: '', flat: '' },
+    { upTo: '', unit: '', flat: '' },
+  ],
+  firstPayments: '',
+  firstAs: 'price',
+  firstAmount: '',
+};
+
+export function newDraft(currency: string, termDays: number): RateDraft {
+  return {
+    name: 'Monthly',
+    currency,
+    kind: 'recurring',
+    lines: [NEW_LINE],
+    every: '1',
+    unit: 'M',
+    anchor: { kind: 'none', day: '1', second: '15', weekday: 'mon', nth: '1', month: '1' },
+    trial: '',
+    trialUnit: 'D',
+    trialAmount: '',
+    setup: '',
+    setupWhen: 'start',
+    once: [],
+    stub: '',
+    ends: 'never',
+    after: '12',
+    until: '',
+    endStub: '',
+    tax: 'default',
+    taxRate: '20',
+    taxMode: 'exclusive',
+    termDays: termDays === 0 ? '' : String(termDays),
+  };
+}
+
+const whole = (text: string) => (/^\d+$/.test(text.trim()) ? Number(text.trim()) : text.trim());
+const when = <Value>(holds: boolean, value: Value): Value | Record<string, never> => (holds ? value : {});
+
+/** The terms that a draft stands for, without the day of start. What is not good stays as it was typed. */
+export function termsOf(draft: RateDraft): Record<string, unknown> {
+  const once = draft.once.map(({ name, amount, date }) => ({
+    ...when(name.trim() !== '', { name: name.trim() }),
+    amount: amount.trim(),
+    ...when(date !== '', { date }),
+  }));
+  const common = {
+    currency: draft.currency,
+    ...when(once.length > 0 || draft.kind === 'one-off', { once }),
+    ...when(draft.tax === 'own', { tax: { rate: draft.taxRate.trim(), mode: draft.taxMode } }),
+    ...when(draft.termDays.trim() !== '' && draft.termDays.trim() !== '0', {
+      terms: `P${draft.termDays.trim()}D`,
+    }),
+  };
+  if (draft.kind === 'one-off') return common;
+  return {
+    ...common,
+    lines: draft.lines.map(lineOf),
+    interval: `P${draft.every.trim()}${draft.unit}`,
+    ...when(draft.anchor.kind !== 'none', { on: anchorOf(draft.anchor) }),
+    ...when(draft.trial.trim() !== '' && draft.trial.trim() !== '0', {
+      trial: {
+        length: `P${draft.trial.trim()}${draft.trialUnit}`,
+        ...when(draft.trialAmount.trim() !== '', { amount: draft.trialAmount.trim() }),
+      },
+    }),
+    ...when(draft.setup.trim() !== '', { setup: { amount: draft.setup.trim(), when: draft.setupWhen } }),
+    ...when(draft.stub !== '', { stub: draft.stub }),
+    ...when(draft.ends === 'after', { ends: { after: whole(draft.after) } }),
+    ...when(draft.ends === 'until', { ends: { until: draft.until } }),
+    ...when(draft.ends !== 'never' && draft.endStub !== '', { endStub: draft.endStub }),
+  };
+}
+
+function lineOf(line: LineDraft): Record<string, unknown> {
+  const payments = line.firstPayments.trim();
+  return {
+    ...when(line.name.trim() !== '', { name: line.name.trim() }),
+    price: priceOf(line),
+    ...when(payments !== '' && payments !== '0' && line.scheme !== 'instalments', {
+      intro: { payments: whole(payments), amount: firstPriceOf(line) },
+    }),
+  };
+}
+
+/** The first price as a price: taken off the ordinary one where it was typed so; of other than flat prices it is one. */
+function firstPriceOf(line: LineDraft): string {
+  const [typed, ordinary] = [line.firstAmount.trim(), line.amount.trim()];
+  if (line.firstAs === 'price' || line.scheme !== 'flat') return typed;
+  const decimals = Math.max(...[typed, ordinary].map((text) => text.split('.')[1]?.length ?? 0));
+  const minor = (text: string) =>
+    BigInt(
+      text
+        .replace('.', '')
+        .padEnd(text.replace('.', '').length + decimals - (text.split('.')[1]?.length ?? 0), '0'),
+    );
+  if (![typed, ordinary].every((text) => /^\d+(\.\d+)?$/.test(text))) return typed;
+  const left = minor(ordinary) - minor(typed);
+  if (left < 0n) return '-1';
+  const digits = left.toString().padStart(decimals + 1, '0');
+  return decimals === 0 ? digits : `${digits.slice(0, -decimals)}.${digits.slice(-decimals)}`;
+}
+
+export function priceOf(line: LineDraft): Record<string, unknown> {
+  const { scheme } = line;
+  const amount = line.amount.trim();
+  switch (scheme) {
+    case 'flat':
+    case 'per-unit':
+      return { scheme, amount };
+    case 'package':
+      return { scheme, amount, size: whole(line.size) };
+    case 'chosen':
+      return {
+        scheme,
+        amount,
+        ...when(line.min.trim() !== '', { min: line.min.trim() }),
+        ...when(line.max.trim() !== '', { max: line.max.trim() }),
+      };
+    case 'instalments':
+      return { scheme, total: amount };
+    case 'stairs':
+      return { scheme, tiers: tiersOf(line).map(({ upTo, flat }) => ({ upTo, flat: flat ?? '' })) };
+    case 'graduated':
+    case 'volume':
+      return { scheme, tiers: tiersOf(line) };
+  }
+}
+
+function tiersOf(line: LineDraft) {
+  return line.tiers.map((tier, i) => ({
+    upTo: i === line.tiers.length - 1 ? null : whole(tier.upTo),
+    unit: tier.unit.trim(),
+    ...when(tier.flat.trim() !== '', { flat: tier.flat.trim() }),
+  })) as { upTo: number | string | null; unit: string; flat?: string }[];
+}
+
+function anchorOf(anchor: AnchorDraft): object {
+  switch (anchor.kind) {
+    case 'none':
+      return {};
+    case 'day':
+      return { day: anchor.day === 'last' ? 'last' : whole(anchor.day) };
+    case 'days':
+      return { days: [whole(anchor.day), whole(anchor.second)] };
+    case 'weekday':
+      return { weekday: anchor.weekday };
+    case 'nth':
+      return { nth: anchor.nth === 'last' ? 'last' : Number(anchor.nth), weekday: anchor.weekday };
+    case 'month':
+      return { month: whole(anchor.month), day: whole(anchor.day) };
+  }
+}
+
+interface SavedTerms {
+  readonly currency: string;
+  readonly lines?: readonly {
+    name?: string;
+    price: TermsPrice;
+    intro?: { payments: number; amount: string };
+  }[];
+  readonly interval?: string;
+  readonly on?: TermsAnchor;
+  readonly trial?: { length: string; amount?: string };
+  readonly setup?: { amount: string; when?: 'start' | 'after-trial' };
+  readonly once?: readonly { name?: string; amount: string; date?: string }[];
+  readonly stub?: RateDraft['stub'];
+  readonly ends?: { after?: number; until?: string };
+  readonly endStub?: RateDraft['endStub'];
+  readonly tax?: { rate: string; mode: 'exclusive' | 'inclusive' };
+  readonly terms?: string;
+}
+
+/** Members of terms that this form edits; a rate with others is kept as it is where the form does not reach. */
+const EDITED = 'currency lines interval on trial setup once stub ends endStub tax terms'.split(' ');
+
+/** The members of terms that the form does not edit: they go along unchanged. */
+export function untouched(terms: Readonly<Record<string, unknown>>): Record<string, unknown> {
+  return Object.fromEntries(Object.entries(terms).filter(([name]) => !EDITED.includes(name)));
+}
+
+/** The draft of a rate that is stored. */
+export function draftOf(
+  name: string,
+  stored: Readonly<Record<string, unknown>>,
+  tax: RateDraft['tax'],
+): RateDraft {
+  const terms = stored as unknown as SavedTerms;
+  const base = newDraft(terms.currency, 0);
+  const every = parseDuration(terms.interval ?? 'P1M');
+  const trial = terms.trial ? parseDuration(terms.trial.length) : null;
+  return {
+    ...base,
+    name,
+    kind: terms.lines ? 'recurring' : 'one-off',
+    lines: terms.lines?.map(lineDraftOf) ?? base.lines,
+    every: String(every?.count ?? 1),
+    unit: every?.unit ?? 'M',
+    anchor: anchorDraftOf(base.anchor, terms.on),
+    trial: trial ? String(trial.count) : '',
+    trialUnit: trial && trial.unit !== 'Y' ? trial.unit : 'D',
+    trialAmount: terms.trial?.amount ?? '',
+    setup: terms.setup?.amount ?? '',
+    setupWhen: terms.setup?.when ?? 'start',
+    once: (terms.once ?? []).map((one) => ({
+      name: one.name ?? '',
+      amount: one.amount,
+      date: one.date ?? '',
+    })),
+    stub: terms.stub ?? (terms.on ? 'prorate' : ''),
+    ends: terms.ends?.after !== undefined ? 'after' : terms.ends?.until !== undefined ? 'until' : 'never',
+    after: String(terms.ends?.after ?? 12),
+    until: terms.ends?.until ?? '',
+    endStub: terms.endStub ?? (terms.ends ? 'whole' : ''),
+    tax: terms.tax ? 'own' : tax,
+    taxRate: terms.tax?.rate ?? '20',
+    taxMode: terms.tax?.mode ?? 'exclusive',
+    termDays: terms.terms ? String(parseDuration(terms.terms)?.count ?? '') : '',
+  };
+}
+
+function lineDraftOf(line: NonNullable<SavedTerms['lines']>[number]): LineDraft {
+  const { price, intro } = line;
+  const base = {
+    ...NEW_LINE,
+    name: line.name ?? '',
+    scheme: price.scheme,
+    firstPayments: intro ? String(intro.payments) : '',
+    firstAmount: intro?.amount ?? '',
+  };
+  switch (price.scheme) {
+    case 'flat':
+    case 'per-unit':
+      return { ...base, amount: price.amount };
+    case 'package':
+      return { ...base, amount: price.amount, size: String(price.size) };
+    case 'chosen':
+      return { ...base, amount: price.amount, min: price.min ?? '', max: price.max ?? '' };
+    case 'instalments':
+      return { ...base, amount: price.total };
+    case 'stairs':
+      return {
+        ...base,
+        tiers: price.tiers.map(({ upTo, flat }) => ({ upTo: String(upTo ?? ''), unit: '', flat })),
+      };
+    case 'graduated':
+    case 'volume':
+      return {
+        ...base,
+        tiers: price.tiers.map(({ upTo, unit, flat }) => ({
+          upTo: String(upTo ?? ''),
+          unit,
+          flat: flat ?? '',
+        })),
+      };
+  }
+}
+
+function anchorDraftOf(base: AnchorDraft, on: TermsAnchor | undefined): AnchorDraft {
+  if (!on) return base;
+  if ('month' in on) return { ...base, kind: 'month', month: String(on.month), day: String(on.day) };
+  if ('nth' in on)
+    return { ...base, kind: 'nth', nth: String(on.nth) as AnchorDraft['nth'], weekday: on.weekday };
+  if ('days' in on) return { ...base, kind: 'days', day: String(on.days[0]), second: String(on.days[1]) };
+  if ('day' in on) return { ...base, kind: 'day', day: String(on.day) };
+  return { ...base, kind: 'weekday', weekday: on.weekday };
+}

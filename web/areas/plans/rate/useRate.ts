@@ -1,0 +1,79 @@
+import { useMemo } from 'react';
+import { toDay } from '../../../../core/dates/day.ts';
+import { paymentsOf } from '../../../../core/listing/listPayments.ts';
+import type { Payment } from '../../../../core/listing/payment.ts';
+import { checkTerms } from '../../../../core/terms/check.ts';
+import type { CompiledTerms } from '../../../../core/terms/compile.ts';
+import { RefusedTerms, type Fault } from '../../../../core/terms/fault.ts';
+import type { Terms } from '../../../../core/terms/schema.ts';
+import { trapsOf, type Trap } from '../../../../core/words/traps.ts';
+import { startWithStub } from './Choices.tsx';
+import { termsOf, type RateDraft } from './draft.ts';
+
+/** What a draft comes to for somebody who starts on a day. */
+export interface ComputedRate {
+  /** Without the day of start: what is stored. */
+  readonly terms: Record<string, unknown>;
+  /** With it: what is listed. */
+  readonly sample: Record<string, unknown>;
+  readonly faults: readonly Fault[];
+  readonly faultAt: (pointer: string) => string | undefined;
+  /** What is still to be given or picked before it can be saved, in words. */
+  readonly missing: readonly string[];
+  readonly traps: readonly Trap[];
+  /** Sum of what falls due within a year of the start, minor units; null while it cannot be computed. */
+  readonly firstYear: bigint | null;
+}
+
+/** Computes a draft as it is typed, by the calculation that will charge it. */
+export function useRate(
+  draft: RateDraft,
+  starts: string,
+  compile: (terms: Terms) => CompiledTerms,
+  kept: Readonly<Record<string, unknown>> = {},
+): ComputedRate {
+  return useMemo(() => {
+    const terms = { ...kept, ...termsOf(draft) };
+    const once = Array.isArray(terms.once)
+      ? { once: (terms.once as object[]).map((entry) => ({ date: starts, ...entry })) }
+      : {};
+    const sample = { ...terms, ...once, starts };
+    const checked = checkTerms(sample);
+    let faults: readonly Fault[] = checked.ok ? [] : checked.faults;
+    let payments: Payment[] = [];
+    let firstYear: bigint | null = null;
+    if (checked.ok) {
+      try {
+        payments = [...paymentsOf(compile(checked.terms), { count: 60 })];
+        const end = toDay(starts) + 365;
+        firstYear = payments.reduce((sum, { dueOn, due }) => (dueOn < end ? sum + due : sum), 0n);
+      } catch (error) {
+        if (!(error instanceof RefusedTerms)) throw error;
+        faults = error.faults;
+      }
+    }
+    const missing = [
+      draft.name.trim() === '' ? 'the name of the rate' : '',
+      draft.stub === '' && startWithStub(draft, starts) !== null ? 'what the first part period costs' : '',
+      draft.ends === 'until' && draft.endStub === '' && draft.anchor.kind !== 'none'
+        ? 'what the last period costs'
+        : '',
+      ...(faults.length > 0
+        ? [
+            faults.length === 1
+              ? 'one field that is not good yet'
+              : `${faults.length} fields that are not good yet`,
+          ]
+        : []),
+    ].filter((said) => said !== '');
+    return {
+      terms,
+      sample,
+      faults,
+      faultAt: (pointer) => faults.find((fault) => fault.pointer === pointer)?.detail,
+      missing,
+      traps: checked.ok ? trapsOf(checked.terms, payments) : [],
+      firstYear,
+    };
+  }, [draft, starts, compile, kept]);
+}
