@@ -38,8 +38,10 @@ export function PriceChart({ price, currency, joins }: Props) {
     getComputedStyle(document.documentElement).getPropertyValue(`--chakra-colors-${name}`);
   const axis = { ticks: { color: colour('muted') }, grid: { color: colour('lines') } };
   return (
-    <Box h="220px" role="img" aria-label="Price, and price of one, against the quantity">
+    <Box h="220px">
       <Line
+        role="img"
+        aria-label="Price, and price of one, against the quantity"
         data={{
           datasets: [
             {

@@ -9,6 +9,8 @@ import { AnchorFields } from './AnchorFields.tsx';
 import { NEW_LINE, type DraftChange, type RateDraft } from './draft.ts';
 import { EndChoices, StubChoices } from './Choices.tsx';
 import { LineFields } from './LineFields.tsx';
+import { DiscountFields, PauseFields, WorkingDayFields } from './MoreFields.tsx';
+import { Part } from './Part.tsx';
 
 export interface FieldsProps {
   readonly draft: RateDraft;
@@ -173,20 +175,11 @@ export function RateFields(
           </Part>
         </>
       )}
+      {draft.kind === 'recurring' && <PauseFields {...props} />}
       <OnceFields {...props} />
+      <DiscountFields {...props} />
       <TaxAndTerm {...props} />
     </Grid>
-  );
-}
-
-export function Part({ title, children }: { readonly title: string; readonly children: React.ReactNode }) {
-  return (
-    <Box as="section" borderTopWidth="1px" borderColor="lines" pt="4">
-      <Text as="h2" fontFamily="heading" fontSize="16px" mb="2">
-        {title}
-      </Text>
-      {children}
-    </Box>
   );
 }
 
@@ -304,6 +297,7 @@ function TaxAndTerm({ draft, onChange, faultAt }: FieldsProps) {
           />
         </Box>
       </Flex>
+      <WorkingDayFields draft={draft} onChange={onChange} faultAt={faultAt} />
     </Part>
   );
 }

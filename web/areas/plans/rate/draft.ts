@@ -29,6 +29,25 @@ export interface RateDraft {
   readonly taxRate: string;
   readonly taxMode: 'exclusive' | 'inclusive';
   readonly termDays: string;
+  readonly pauses: readonly PauseDraft[];
+  /** Empty: by the calendar of Setup. */
+  readonly shift: '' | 'next' | 'previous';
+  /** Days not worked beside weekends, one a line. */
+  readonly holidays: string;
+  readonly discounts: readonly DiscountDraft[];
+}
+
+export interface PauseDraft {
+  readonly from: string;
+  readonly to: string;
+  readonly resume: 'keep' | 'restart';
+}
+
+export interface DiscountDraft {
+  readonly as: 'percent' | 'amount';
+  readonly off: string;
+  readonly payments: string;
+  readonly to: 'recurring' | 'once' | 'all';
 }
 
 /** Changes a draft: to values, or by what it is at that moment. */
@@ -51,6 +70,8 @@ export interface LineDraft {
   /** Typed as the price, or as what is taken off it. */
   readonly firstAs: 'price' | 'off';
   readonly firstAmount: string;
+  /** Members that the form does not edit: they go along unchanged. */
+  readonly kept: Readonly<Record<string, unknown>>;
 }
 
 export interface TierDraft {
@@ -90,6 +111,7 @@ export const NEW_LINE: LineDraft = {
   firstPayments: '',
   firstAs: 'price',
   firstAmount: '',
+  kept: {},
 };
 
 export function newDraft(currency: string, termDays: number): RateDraft {
@@ -116,6 +138,10 @@ export function newDraft(currency: string, termDays: number): RateDraft {
     taxRate: '20',
     taxMode: 'exclusive',
     termDays: termDays === 0 ? '' : String(termDays),
+    pauses: [],
+    shift: '',
+    holidays: '',
+    discounts: [],
   };
 }
 
@@ -136,10 +162,19 @@ export function termsOf(draft: RateDraft): Record<string, unknown> {
     ...when(draft.termDays.trim() !== '' && draft.termDays.trim() !== '0', {
       terms: `P${draft.termDays.trim()}D`,
     }),
+    ...when(draft.discounts.length > 0, { discounts: draft.discounts.map(discountOf) }),
+    ...when(draft.shift !== '', {
+      workingDays: {
+        shift: draft.shift,
+        weekend: ['sat', 'sun'],
+        ...when(draft.holidays.trim() !== '', { holidays: draft.holidays.trim().split(/\s+/) }),
+      },
+    }),
   };
   if (draft.kind === 'one-off') return common;
   return {
     ...common,
+    ...when(draft.pauses.length > 0, { pauses: draft.pauses.map(pauseOf) }),
     lines: draft.lines.map(lineOf),
     interval: `P${draft.every.trim()}${draft.unit}`,
     ...when(draft.anchor.kind !== 'none', { on: anchorOf(draft.anchor) }),
@@ -157,9 +192,23 @@ export function termsOf(draft: RateDraft): Record<string, unknown> {
   };
 }
 
+/** What a discount of a rate comes to in its terms. */
+function discountOf({ as, off, payments, to }: DiscountDraft) {
+  return {
+    [as]: off.trim(),
+    ...when(payments.trim() !== '', { payments: whole(payments) }),
+    ...when(to !== 'recurring', { to }),
+  };
+}
+
+function pauseOf({ from, to, resume }: PauseDraft) {
+  return { from, to, ...when(resume !== 'keep', { resume }) };
+}
+
 function lineOf(line: LineDraft): Record<string, unknown> {
   const payments = line.firstPayments.trim();
   return {
+    ...line.kept,
     ...when(line.name.trim() !== '', { name: line.name.trim() }),
     price: priceOf(line),
     ...when(payments !== '' && payments !== '0' && line.scheme !== 'instalments', {
@@ -254,10 +303,25 @@ interface SavedTerms {
   readonly endStub?: RateDraft['endStub'];
   readonly tax?: { rate: string; mode: 'exclusive' | 'inclusive' };
   readonly terms?: string;
+  readonly pauses?: readonly { from: string; to: string; resume?: 'keep' | 'restart' }[];
+  readonly workingDays?: {
+    shift: 'next' | 'previous';
+    weekend?: readonly string[];
+    holidays?: readonly string[];
+  };
+  readonly discounts?: readonly {
+    percent?: string;
+    amount?: string;
+    payments?: number;
+    to?: DiscountDraft['to'];
+  }[];
 }
 
 /** Members of terms that this form edits; a rate with others is kept as it is where the form does not reach. */
-const EDITED = 'currency lines interval on trial setup once stub ends endStub tax terms'.split(' ');
+const EDITED =
+  'currency lines interval on trial setup once stub ends endStub tax terms pauses workingDays discounts'.split(
+    ' ',
+  );
 
 /** The members of terms that the form does not edit: they go along unchanged. */
 export function untouched(terms: Readonly<Record<string, unknown>>): Record<string, unknown> {
@@ -301,17 +365,27 @@ export function draftOf(
     taxRate: terms.tax?.rate ?? '20',
     taxMode: terms.tax?.mode ?? 'exclusive',
     termDays: terms.terms ? String(parseDuration(terms.terms)?.count ?? '') : '',
+    pauses: (terms.pauses ?? []).map(({ from, to, resume }) => ({ from, to, resume: resume ?? 'keep' })),
+    shift: terms.workingDays?.shift ?? '',
+    holidays: (terms.workingDays?.holidays ?? []).join('\n'),
+    discounts: (terms.discounts ?? []).map((one) => ({
+      as: one.percent === undefined ? 'amount' : 'percent',
+      off: one.percent ?? one.amount ?? '',
+      payments: String(one.payments ?? ''),
+      to: one.to ?? 'recurring',
+    })),
   };
 }
 
 function lineDraftOf(line: NonNullable<SavedTerms['lines']>[number]): LineDraft {
-  const { price, intro } = line;
+  const { price, intro, name: _name, ...kept } = line;
   const base = {
     ...NEW_LINE,
     name: line.name ?? '',
     scheme: price.scheme,
     firstPayments: intro ? String(intro.payments) : '',
     firstAmount: intro?.amount ?? '',
+    kept,
   };
   switch (price.scheme) {
     case 'flat':
