@@ -15,7 +15,7 @@ import { changed, newDraft, type DraftChange, type RateDraft } from './rate/draf
 import { RateFields } from './rate/RateFields.tsx';
 import { RateMargin } from './rate/RateMargin.tsx';
 import { taxChoiceOf } from './rate/taxChoice.ts';
-import { useRate } from './rate/useRate.ts';
+import { computeRate, useRate } from './rate/useRate.ts';
 import { STARTING_POINTS } from './startingPoints.ts';
 
 /** Makes a plan with its first rate. The margin shows, while one types, what the rate will charge and when. */
@@ -42,13 +42,14 @@ function NewPlan({ termDays }: { readonly termDays: number }) {
 
   const save = async () => {
     setTried(true);
+    const newest = computeRate(draft, starts, compile);
     const plan: NewPlan = {
       ...facts,
       statementText: facts.statementText === '' ? null : facts.statementText,
-      rate: { name: draft.name, terms: rate.terms, taxChoice },
+      rate: { name: draft.name, terms: newest.terms, taxChoice },
     };
     const parsed = newPlanSchema.safeParse(plan);
-    if (!parsed.success || missing.length > 0) return;
+    if (!parsed.success || newest.missing.length > 0) return;
     let id = '';
     const made = await acting.act(async () => {
       ({ id } = await post<{ id: string }>('/api/plans', plan));

@@ -32,7 +32,7 @@ import {
 import { RateFields } from './rate/RateFields.tsx';
 import { RateMargin } from './rate/RateMargin.tsx';
 import { taxChoiceOf, taxOfChoice } from './rate/taxChoice.ts';
-import { useRate } from './rate/useRate.ts';
+import { computeRate, useRate } from './rate/useRate.ts';
 
 /** Adds a rate to a plan, or changes one: as a new version, with what becomes of those who subscribe. */
 export function RatePage() {
@@ -79,7 +79,9 @@ function Editor(props: { plan: PlanView; rate: RateView | null; termDays: number
   const changed = rate === null || JSON.stringify(draft) !== JSON.stringify(saved);
 
   const save = async () => {
-    if (computed.missing.length > 0) return;
+    const newest = computeRate(draft, starts, compile, kept);
+    if (newest.missing.length > 0) return;
+    const value = { name: draft.name, terms: newest.terms, taxChoice };
     const done = await acting.act(() =>
       rate === null
         ? post(`/api/plans/${plan.id}/rates`, value)

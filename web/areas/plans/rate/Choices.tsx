@@ -1,5 +1,5 @@
 import { Box, Flex, RadioGroup, Text } from '@chakra-ui/react';
-import { useMemo } from 'react';
+import { useDeferredValue, useMemo } from 'react';
 import { formatDay, toDay } from '../../../../core/dates/day.ts';
 import { paymentsOf } from '../../../../core/listing/listPayments.ts';
 import type { Payment } from '../../../../core/listing/payment.ts';
@@ -59,7 +59,8 @@ export function startWithStub(draft: RateDraft, starts: string): string | null {
 const STUBS = { prorate: 'its part of the price', full: 'the full price', free: 'nothing' } as const;
 
 /** The three outcomes of a start off the billing day, with dates and amounts: one is picked, none by itself. */
-export function StubChoices({ draft, starts, compile, onChange, faultAt }: Props) {
+export function StubChoices({ draft: typed, starts, compile, onChange, faultAt }: Props) {
+  const draft = useDeferredValue(typed);
   const outcomes = useMemo(() => {
     const from = startWithStub(draft, starts);
     if (from === null) return null;
@@ -81,7 +82,7 @@ export function StubChoices({ draft, starts, compile, onChange, faultAt }: Props
       <RadioGroup.Root
         aria-label="What the first part period costs"
         colorPalette="kelp"
-        value={draft.stub}
+        value={typed.stub}
         onValueChange={({ value }) => onChange({ stub: value as RateDraft['stub'] })}
       >
         {(Object.keys(STUBS) as (keyof typeof STUBS)[]).map((stub) => (
@@ -101,7 +102,7 @@ export function StubChoices({ draft, starts, compile, onChange, faultAt }: Props
         ))}
       </RadioGroup.Root>
       <Text role="alert" color="declined">
-        {faultAt('/stub') ?? (draft.stub === '' ? 'Pick one: nothing is taken for granted here.' : '')}
+        {faultAt('/stub') ?? (typed.stub === '' ? 'Pick one: nothing is taken for granted here.' : '')}
       </Text>
     </Box>
   );
@@ -117,14 +118,16 @@ function sayFirst(payments: readonly Payment[] | null, currency: string): string
 
 /** Whether and how it ends; where it ends on a date, both readings of that date with what they come to. */
 export function EndChoices({ draft, starts, compile, onChange, faultAt }: Props) {
+  const settled = useDeferredValue(draft);
   const readings = useMemo(() => {
+    const draft = settled;
     if (draft.ends !== 'until' || draft.until === '') return null;
     const whole = paymentsIf(draft, starts, { endStub: 'whole' }, compile);
     const prorate = paymentsIf(draft, starts, { endStub: 'prorate' }, compile);
     if (!whole || !prorate) return null;
     const differ = whole.at(-1)?.due !== prorate.at(-1)?.due;
     return differ ? { whole, prorate } : null;
-  }, [draft, starts, compile]);
+  }, [settled, starts, compile]);
   return (
     <>
       <Flex gap="3" align="flex-start" wrap="wrap">

@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Table, Text } from '@chakra-ui/react';
-import { memo, useMemo, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
+import { memo, useDeferredValue, useMemo, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
 import { checkTerms } from '../../../../core/terms/check.ts';
 import type { TermsPrice } from '../../../../core/terms/schema.ts';
 import { explainPrice } from '../../../../core/words/explainPrice.ts';
@@ -28,6 +28,7 @@ const STAIRS: readonly Column[] = ['upTo', 'flat'];
 export function TierEditor(props: Props) {
   const { tiers, scheme, currency, price, faultAt, onUpdate } = props;
   const columns = scheme === 'stairs' ? STAIRS : TIERS;
+  const asked = useDeferredValue(JSON.stringify(price));
   const handlers = useMemo(() => handlersOf(onUpdate, columns), [onUpdate, columns]);
   return (
     <Flex gap="5" align="flex-start" wrap="wrap">
@@ -78,7 +79,7 @@ export function TierEditor(props: Props) {
         </Text>
       </Box>
       <Box flex="1 1 250px">
-        <Tried price={price} currency={currency} tiers={tiers} />
+        <Tried price={asked} currency={currency} />
       </Box>
     </Flex>
   );
@@ -224,30 +225,20 @@ function pastedInto(
   return [...tiers.slice(0, cell.at), ...laid, ...tiers.slice(cell.at + rows.length)].slice(0, MOST_TIERS);
 }
 
-/** The chart of the price, and what a quantity comes to, step by step. */
-function Tried(props: { price: Record<string, unknown>; currency: string; tiers: readonly TierDraft[] }) {
-  const { price, currency, tiers } = props;
+/** The chart of the price, and what a quantity comes to, step by step. `price` is JSON, so that it is drawn anew only when it changed. */
+const Tried = memo(function Tried({ price: asked, currency }: { price: string; currency: string }) {
   const [quantity, setQuantity] = useState('12');
-  const asked = JSON.stringify(price);
   const good = useMemo(() => {
-    const terms = {
-      currency,
-      starts: '2027-01-01',
-      interval: 'P1M',
-      lines: [{ price: JSON.parse(asked) as object }],
-    };
-    return checkTerms(terms).ok ? (JSON.parse(asked) as TermsPrice) : null;
+    const price = JSON.parse(asked) as TermsPrice;
+    const terms = { currency, starts: '2027-01-01', interval: 'P1M', lines: [{ price }] };
+    return checkTerms(terms).ok ? price : null;
   }, [asked, currency]);
   if (good === null) return <Text color="muted">The chart appears once every tier has its price.</Text>;
   const count = /^[1-9]\d{0,8}$/.test(quantity) ? Number(quantity) : null;
   const explained = count === null ? null : explainPrice(good, count, currency);
   return (
     <>
-      <PriceChart
-        price={good}
-        currency={currency}
-        joins={tiers.flatMap(({ upTo }) => (/^\d+$/.test(upTo) ? [Number(upTo)] : []))}
-      />
+      <PriceChart price={good} currency={currency} joins={joinsOf(good)} />
       <Box mt="3" maxW="150px">
         <TextField
           label="Try a quantity"
@@ -274,4 +265,8 @@ function Tried(props: { price: Record<string, unknown>; currency: string; tiers:
       )}
     </>
   );
+});
+
+function joinsOf(price: TermsPrice): number[] {
+  return 'tiers' in price ? price.tiers.flatMap(({ upTo }) => (upTo === null ? [] : [upTo])) : [];
 }

@@ -1,4 +1,4 @@
-import { useMemo } from 'react';
+import { useDeferredValue, useMemo } from 'react';
 import { toDay } from '../../../../core/dates/day.ts';
 import { paymentsOf } from '../../../../core/listing/listPayments.ts';
 import type { Payment } from '../../../../core/listing/payment.ts';
@@ -25,55 +25,66 @@ export interface ComputedRate {
   readonly firstYear: bigint | null;
 }
 
-/** Computes a draft as it is typed, by the calculation that will charge it. */
+/** Computes a draft, by the calculation that will charge it. */
+export function computeRate(
+  draft: RateDraft,
+  starts: string,
+  compile: (terms: Terms) => CompiledTerms,
+  kept: Readonly<Record<string, unknown>> = NOTHING,
+): ComputedRate {
+  const terms = { ...kept, ...termsOf(draft) };
+  const once = Array.isArray(terms.once)
+    ? { once: (terms.once as object[]).map((entry) => ({ date: starts, ...entry })) }
+    : {};
+  const sample = { ...terms, ...once, starts };
+  const checked = checkTerms(sample);
+  let faults: readonly Fault[] = checked.ok ? [] : checked.faults;
+  let payments: Payment[] = [];
+  let firstYear: bigint | null = null;
+  if (checked.ok) {
+    try {
+      payments = [...paymentsOf(compile(checked.terms), { count: 60 })];
+      const end = toDay(starts) + 365;
+      firstYear = payments.reduce((sum, { dueOn, due }) => (dueOn < end ? sum + due : sum), 0n);
+    } catch (error) {
+      if (!(error instanceof RefusedTerms)) throw error;
+      faults = error.faults;
+    }
+  }
+  const missing = [
+    draft.name.trim() === '' ? 'the name of the rate' : '',
+    draft.stub === '' && startWithStub(draft, starts) !== null ? 'what the first part period costs' : '',
+    draft.ends === 'until' && draft.endStub === '' && draft.anchor.kind !== 'none'
+      ? 'what the last period costs'
+      : '',
+    ...(faults.length > 0
+      ? [
+          faults.length === 1
+            ? 'one field that is not good yet'
+            : `${faults.length} fields that are not good yet`,
+        ]
+      : []),
+  ].filter((said) => said !== '');
+  return {
+    terms,
+    sample,
+    faults,
+    faultAt: (pointer) => faults.find((fault) => fault.pointer === pointer)?.detail,
+    missing,
+    traps: checked.ok ? trapsOf(checked.terms, payments) : [],
+    firstYear,
+  };
+}
+
+const NOTHING = {};
+
+/** The same as it is typed. Typing goes first: what is computed may lag a moment behind the newest key. */
 export function useRate(
   draft: RateDraft,
   starts: string,
   compile: (terms: Terms) => CompiledTerms,
-  kept: Readonly<Record<string, unknown>> = {},
+  kept: Readonly<Record<string, unknown>> = NOTHING,
 ): ComputedRate {
-  return useMemo(() => {
-    const terms = { ...kept, ...termsOf(draft) };
-    const once = Array.isArray(terms.once)
-      ? { once: (terms.once as object[]).map((entry) => ({ date: starts, ...entry })) }
-      : {};
-    const sample = { ...terms, ...once, starts };
-    const checked = checkTerms(sample);
-    let faults: readonly Fault[] = checked.ok ? [] : checked.faults;
-    let payments: Payment[] = [];
-    let firstYear: bigint | null = null;
-    if (checked.ok) {
-      try {
-        payments = [...paymentsOf(compile(checked.terms), { count: 60 })];
-        const end = toDay(starts) + 365;
-        firstYear = payments.reduce((sum, { dueOn, due }) => (dueOn < end ? sum + due : sum), 0n);
-      } catch (error) {
-        if (!(error instanceof RefusedTerms)) throw error;
-        faults = error.faults;
-      }
-    }
-    const missing = [
-      draft.name.trim() === '' ? 'the name of the rate' : '',
-      draft.stub === '' && startWithStub(draft, starts) !== null ? 'what the first part period costs' : '',
-      draft.ends === 'until' && draft.endStub === '' && draft.anchor.kind !== 'none'
-        ? 'what the last period costs'
-        : '',
-      ...(faults.length > 0
-        ? [
-            faults.length === 1
-              ? 'one field that is not good yet'
-              : `${faults.length} fields that are not good yet`,
-          ]
-        : []),
-    ].filter((said) => said !== '');
-    return {
-      terms,
-      sample,
-      faults,
-      faultAt: (pointer) => faults.find((fault) => fault.pointer === pointer)?.detail,
-      missing,
-      traps: checked.ok ? trapsOf(checked.terms, payments) : [],
-      firstYear,
-    };
-  }, [draft, starts, compile, kept]);
+  const settled = useDeferredValue(draft);
+  return useMemo(() => computeRate(settled, starts, compile, kept), [settled, starts, compile, kept]);
 }
