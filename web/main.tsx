@@ -47,6 +47,7 @@ const PlansPage = page(() => import('./areas/plans/PlansPage.tsx'), 'PlansPage')
 const NewPlanPage = page(() => import('./areas/plans/NewPlanPage.tsx'), 'NewPlanPage');
 const PlanPage = page(() => import('./areas/plans/PlanPage.tsx'), 'PlanPage');
 const RatePage = page(() => import('./areas/plans/RatePage.tsx'), 'RatePage');
+const DiscountsPage = page(() => import('./areas/discounts/DiscountsPage.tsx'), 'DiscountsPage');
 const CustomersPage = page(() => import('./areas/customers/CustomersPage.tsx'), 'CustomersPage');
 const CustomerPage = page(() => import('./areas/customers/CustomerPage.tsx'), 'CustomerPage');
 const SubscriptionsPage = page(
@@ -95,6 +96,7 @@ const router = createBrowserRouter([
       { path: '/plans/:id', element: <PlanPage /> },
       { path: '/plans/:id/rates/new', element: <RatePage /> },
       { path: '/plans/:id/rates/:rateId', element: <RatePage /> },
+      { path: '/discounts', element: <DiscountsPage /> },
       { path: '/customers', element: <CustomersPage /> },
       { path: '/customers/:id', element: <CustomerPage /> },
       { path: '/subscriptions', element: <SubscriptionsPage /> },

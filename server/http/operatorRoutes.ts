@@ -27,6 +27,7 @@ import { listSubscriptions, readSubscription } from '../subscriptions/subscripti
 import { find } from './find.ts';
 import { listQuery } from './list.ts';
 import { RefusedCommand } from './problem.ts';
+import { discountRoutes } from './discountRoutes.ts';
 import { planRoutes } from './planRoutes.ts';
 import { personOf } from './session.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
@@ -90,6 +91,7 @@ export function operatorRoutes(routes: Routes, almanac: Almanac): void {
   });
 
   planRoutes(routes, almanac);
+  discountRoutes(routes, almanac);
 
   routes.add('get', '/api/customers', {
     may,

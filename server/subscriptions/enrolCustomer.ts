@@ -11,6 +11,7 @@ import { businessDateOf } from '../business/businessDate.ts';
 import { Customer } from '../customers/Customer.ts';
 import { findCard } from '../customers/findCard.ts';
 import { replaceMethod } from '../customers/replaceMethod.ts';
+import { discountOfCode, useCode } from '../discounts/discounts.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
 import { currentMethod } from '../payments/currentMethod.ts';
@@ -55,7 +56,12 @@ export async function enrolCustomer(
         'This rate is archived and not sold any more. Choose another.',
         '/rateId',
       );
-    const chosen = termsFromRate(rate.terms, wanted);
+    const codes = await codesOf(almanac, wanted.codes, rate, businessDate, within);
+    const plain = termsFromRate(rate.terms, wanted);
+    const chosen =
+      codes.length === 0
+        ? plain
+        : { ...plain, discounts: [...(plain.discounts ?? []), ...codes.map(({ discount }) => discount)] };
     const faults = faultsOfTerms(chosen);
     if (faults.length > 0) throw new RefusedTerms(faults);
     const terms = requireTerms(chosen);
@@ -94,6 +100,16 @@ export async function enrolCustomer(
       { reference: `new-${randomUUID()}`, customer, rate, terms, enrolledOn: businessDate, invoiceFields },
       within,
     );
+    for (const [i, { discountId, codeId }] of codes.entries()) {
+      const use = {
+        discountId,
+        codeId,
+        customerId: customer.id,
+        subscriptionId: subscription.id,
+        on: businessDate,
+      };
+      await useCode(almanac, use, `/codes/${i}`, within);
+    }
     await tellStaff(
       almanac,
       {
@@ -116,6 +132,28 @@ export async function enrolCustomer(
     );
     return { id: subscription.id, customerId: customer.id };
   });
+}
+
+/** What the codes typed stand for; more than one only where each allows it. */
+async function codesOf(
+  almanac: Almanac,
+  codes: readonly string[],
+  rate: Rate,
+  on: string,
+  within: Transaction,
+) {
+  const use = { planId: rate.planId, currency: rate.terms.currency, on };
+  const found: Awaited<ReturnType<typeof discountOfCode>>[] = [];
+  for (const [i, code] of codes.entries())
+    found.push(await discountOfCode(almanac, code, use, `/codes/${i}`, within));
+  const twice = found.findIndex(({ discountId }, i) =>
+    found.slice(0, i).some((one) => one.discountId === discountId),
+  );
+  if (twice >= 0) throw new RefusedCommand(422, 'This is the same discount once more.', `/codes/${twice}`);
+  const alone = found.findIndex(({ stacks }) => !stacks);
+  if (found.length > 1 && alone >= 0)
+    throw new RefusedCommand(422, 'This code cannot be used beside others.', `/codes/${alone}`);
+  return found;
 }
 
 /** Writes down a new customer, with what Setup asks of one. */

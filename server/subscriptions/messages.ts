@@ -31,6 +31,8 @@ export const enrolmentSchema = z.strictObject({
   rateId: id,
   starts: z.iso.date('Give the day it starts on.'),
   quantity: z.int().min(1).max(1_000_000_000).optional(),
+  /** Discount codes; more than one only where each stacks. */
+  codes: z.array(z.string().trim().min(1).max(40)).max(5, 'At most 5 codes.').default([]),
   /** The business's own invoice fields, by their labels. */
   invoiceFields: z
     .record(z.string().max(60), z.string().trim().max(120, 'At most 120 characters.'))

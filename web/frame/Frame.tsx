@@ -13,7 +13,13 @@ import { SignIn } from './SignIn.tsx';
 import { useEdition } from './edition.ts';
 
 const AREAS: readonly { group: string; links: readonly (readonly [string, string])[] }[] = [
-  { group: 'Offer', links: [['/plans', 'Plans']] },
+  {
+    group: 'Offer',
+    links: [
+      ['/plans', 'Plans'],
+      ['/discounts', 'Discounts'],
+    ],
+  },
   {
     group: 'Enrol',
     links: [

@@ -38,6 +38,7 @@ export function EnrolPage() {
   const [card, setCard] = useState(NO_CARD);
   const [contact, setContact] = useState<Contact>({});
   const [invoiceFields, setInvoiceFields] = useState<Record<string, string>>({});
+  const [code, setCode] = useState('');
   const [more, setMore] = useState<Problem | null>(null);
   const { data: form } = useAnswer<EnrolmentForm>('/api/enrolment-form');
   const [otherCard, setOtherCard] = useState(false);
@@ -50,6 +51,13 @@ export function EnrolPage() {
   const rate = plans?.flatMap((plan) => plan.rates).find(({ id }) => id === rateId);
   const counted = rate !== undefined && countsQuantity(rate);
   const compile = useLaw(rate?.taxId, who === 'new' ? lawOf(contact) : lawOf(customer ?? {}));
+  const known = useAnswer<{ discount: object }>(
+    rateId === '' || !/^[\w-]{3,40}$/.test(code.trim())
+      ? null
+      : withQuery(`/api/codes/${encodeURIComponent(code.trim())}`, { rateId }),
+  );
+  const codeSays = code.trim() === '' ? undefined : known.error?.message;
+  const taken = code.trim() !== '' && !known.error ? known.data?.discount : undefined;
   const hasCard = customer?.cardState === 'usable' && !otherCard;
   const missing = missingOf({ who, name, email, customerId, rate, hasCard, card });
 
@@ -77,6 +85,7 @@ export function EnrolPage() {
       const message: EnrolmentMessage = {
         customer: who === 'new' ? { name: name.trim(), email: email.trim(), ...contact } : { id: customerId },
         invoiceFields,
+        ...(code.trim() === '' ? {} : { codes: [code.trim()] }),
         rateId,
         starts,
         ...(counted ? { quantity: Number(quantity) } : {}),
@@ -112,7 +121,7 @@ export function EnrolPage() {
             <Text color="muted">Choose a plan to see its charges, day by day.</Text>
           ) : (
             <TermsPreview
-              terms={termsOf(rate, starts, counted ? quantity : '')}
+              terms={withDiscount(termsOf(rate, starts, counted ? quantity : ''), taken)}
               today={businessDate}
               compile={compile}
             />
@@ -226,6 +235,16 @@ export function EnrolPage() {
             </Box>
           )}
         </Flex>
+        <Box w="240px">
+          <TextField
+            label="Discount code"
+            maxLength={40}
+            value={code}
+            error={more?.at('/codes/0') ?? codeSays}
+            hint={taken ? 'It is in the charges at the right.' : 'If there is one.'}
+            onChange={(event) => setCode(event.target.value)}
+          />
+        </Box>
         {form?.invoiceFields.map(({ label, required }) => (
           <TextField
             key={label}
@@ -255,10 +274,17 @@ export function EnrolPage() {
   );
 }
 
+/** The terms with what a code takes off, as the server will add it. */
+function withDiscount(terms: Record<string, unknown>, discount: object | undefined): Record<string, unknown> {
+  if (discount === undefined) return terms;
+  return { ...terms, discounts: [...((terms.discounts as object[] | undefined) ?? []), discount] };
+}
+
 /** Whether a problem stands beside a field of the form that is not of its first part. */
 function beside(problem: Problem | null): boolean {
   return (
-    problem?.faults.some(({ pointer }) => /^\/(customer\/(?!email)|invoiceFields\/)/.test(pointer)) ?? false
+    problem?.faults.some(({ pointer }) => /^\/(customer\/(?!email)|invoiceFields\/|codes\/)/.test(pointer)) ??
+    false
   );
 }
 

@@ -1,0 +1,73 @@
+import { z } from 'zod';
+import type { Almanac } from '../almanac.ts';
+import { businessDateOf } from '../business/businessDate.ts';
+import {
+  archiveDiscount,
+  changeDiscount,
+  codesAsCsv,
+  discountOfCode,
+  listDiscounts,
+  makeCodes,
+  makeDiscount,
+} from '../discounts/discounts.ts';
+import { codesSchema, discountSchema } from '../discounts/messages.ts';
+import { Rate } from '../plans/Rate.ts';
+import { versioned } from '../settings/messages.ts';
+import { listQuery } from './list.ts';
+import { RefusedCommand } from './problem.ts';
+import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
+
+/** Discounts and their codes. */
+export function discountRoutes(routes: Routes, almanac: Almanac): void {
+  routes.add('get', '/api/discounts', {
+    may: EVERYONE_SIGNED_IN,
+    query: listQuery,
+    answer: ({ query }) => listDiscounts(almanac, query),
+  });
+  routes.add('post', '/api/discounts', {
+    may: WRITERS,
+    did: 'made a discount',
+    body: z.strictObject({ value: discountSchema }),
+    answer: ({ body }) => makeDiscount(almanac, body.value),
+  });
+  routes.add('put', '/api/discounts/:id', {
+    may: WRITERS,
+    did: 'changed a discount',
+    body: versioned(discountSchema),
+    answer: ({ params, body }) => changeDiscount(almanac, params.id ?? '', body),
+  });
+  routes.add('put', '/api/discounts/:id/archived', {
+    may: WRITERS,
+    did: 'archived or restored a discount',
+    body: z.strictObject({ archived: z.boolean() }),
+    answer: async ({ params, body }) =>
+      archiveDiscount(almanac, params.id ?? '', body.archived, await businessDateOf(almanac)),
+  });
+  routes.add('post', '/api/discounts/:id/codes', {
+    may: WRITERS,
+    did: 'made discount codes',
+    body: codesSchema,
+    answer: ({ params, body }) => makeCodes(almanac, params.id ?? '', body),
+  });
+  routes.add('get', '/api/discounts/:id/codes.csv', {
+    may: WRITERS,
+    answer: async ({ params, response }) => {
+      const csv = await codesAsCsv(almanac, params.id ?? '');
+      response
+        .type('text/csv')
+        .attachment(`codes-${params.id ?? ''}.csv`)
+        .send(csv);
+    },
+  });
+  routes.add('get', '/api/codes/:code', {
+    may: EVERYONE_SIGNED_IN,
+    query: z.object({ rateId: z.string().regex(/^\d{1,18}$/) }),
+    answer: async ({ params, query }) => {
+      const rate = await Rate.findByPk(query.rateId);
+      if (!rate) throw new RefusedCommand(422, 'Choose a plan and a rate.', '/rateId');
+      const use = { planId: rate.planId, currency: rate.terms.currency, on: await businessDateOf(almanac) };
+      const { discount } = await discountOfCode(almanac, params.code ?? '', use, '/codes/0');
+      return { discount };
+    },
+  });
+}

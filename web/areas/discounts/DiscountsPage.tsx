@@ -1,0 +1,110 @@
+import { Box, Button, Flex, Text } from '@chakra-ui/react';
+import { useState } from 'react';
+import type { DiscountView } from '../../../server/discounts/messages.ts';
+import { put } from '../../api/client.ts';
+import { useAct } from '../../api/useAct.ts';
+import { ForWriters } from '../../frame/ForWriters.tsx';
+import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { ListPage, type Column } from '../../parts/ListPage.tsx';
+import { Outcome } from '../../parts/Outcome.tsx';
+import { CodesOf } from './CodesOf.tsx';
+import { DiscountForm } from './DiscountForm.tsx';
+
+const COLUMNS: readonly Column<DiscountView>[] = [
+  { heading: 'Discount', sort: 'name', width: '24%', cell: ({ name }) => name },
+  { heading: 'What it does', cell: ({ says }) => <span title={says}>{says}</span> },
+  { heading: 'Codes', width: '80px', right: true, cell: ({ codes }) => codes },
+  {
+    heading: 'Used',
+    sort: 'used',
+    width: '110px',
+    right: true,
+    cell: ({ used, mostUses }) => (mostUses === null ? used : `${used} of ${mostUses}`),
+  },
+];
+
+/** Discounts, their codes, and how often they were used. */
+export function DiscountsPage() {
+  const [chosen, setChosen] = useState<DiscountView | null>(null);
+  const [editing, setEditing] = useState<'new' | 'chosen' | null>(null);
+  return (
+    <PageAndMargin
+      title="Discounts"
+      action={
+        <ForWriters>
+          <Button size="sm" colorPalette="kelp" onClick={() => setEditing('new')}>
+            Make a discount
+          </Button>
+        </ForWriters>
+      }
+      marginLabel="The chosen discount"
+      margin={
+        editing === 'new' ? (
+          <DiscountForm discount={null} onClose={() => setEditing(null)} />
+        ) : editing === 'chosen' && chosen ? (
+          <DiscountForm
+            key={chosen.id}
+            discount={chosen}
+            onClose={() => (setEditing(null), setChosen(null))}
+          />
+        ) : chosen ? (
+          <Chosen
+            key={chosen.id}
+            discount={chosen}
+            onEdit={() => setEditing('chosen')}
+            onGone={() => setChosen(null)}
+          />
+        ) : (
+          <Text color="muted">
+            A discount is used by a code, at enrolment. What was taken off stays in the terms that were agreed
+            to.
+          </Text>
+        )
+      }
+    >
+      <ListPage<DiscountView>
+        path="/api/discounts"
+        label="discounts"
+        columns={COLUMNS}
+        states={['in use', 'used up', 'archived']}
+        empty={<Text>There is no discount yet. Make one, and give it a code.</Text>}
+        chosen={chosen?.id ?? null}
+        onChoose={(row) => (setEditing(null), setChosen(row))}
+      />
+    </PageAndMargin>
+  );
+}
+
+function Chosen(props: { discount: DiscountView; onEdit: () => void; onGone: () => void }) {
+  const { discount, onEdit, onGone } = props;
+  const acting = useAct();
+  const archived = discount.archivedOn !== null;
+  return (
+    <>
+      <MarginHeading>{discount.name}</MarginHeading>
+      <Text mb="3">{discount.says}.</Text>
+      <ForWriters>
+        <Flex gap="2" mb="4">
+          <Button size="xs" variant="outline" onClick={onEdit}>
+            Edit
+          </Button>
+          <Button
+            size="xs"
+            variant="outline"
+            loading={acting.busy}
+            onClick={async () =>
+              (await acting.act(() =>
+                put(`/api/discounts/${discount.id}/archived`, { archived: !archived }),
+              )) && onGone()
+            }
+          >
+            {archived ? 'Restore' : 'Archive: its codes are refused from then on'}
+          </Button>
+        </Flex>
+      </ForWriters>
+      <Outcome of={acting} />
+      <CodesOf discount={discount} />
+      <Box h="4" />
+    </>
+  );
+}
