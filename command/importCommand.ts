@@ -5,7 +5,10 @@ import { openAlmanac } from './open.ts';
 import { PlainFailure } from './sayAndExit.ts';
 
 /** `almanac import`: brings in files, or with --dry-run only says what would happen. */
-export async function importCommand(names: readonly string[], options: { dryRun?: boolean }): Promise<void> {
+export async function importCommand(
+  names: readonly string[],
+  options: { dryRun?: boolean; update?: boolean },
+): Promise<void> {
   const files = names.map((name) => {
     try {
       return { name, text: readFileSync(name, 'utf8') };
@@ -17,6 +20,7 @@ export async function importCommand(names: readonly string[], options: { dryRun?
   try {
     const report = await importFiles(almanac, files, {
       dryRun: options.dryRun ?? false,
+      update: options.update ?? false,
       progress: sayProgress,
     });
     for (const { file, line, says } of report.problems) console.error(`${file}:${line}: ${says}`);
@@ -38,16 +42,18 @@ export function sayProgress(done: number, of: number): void {
   if (process.stderr.isTTY) process.stderr.write(`\r${done} of ${of} rows${done === of ? '\n' : ''}`);
 }
 
-function summary({ added, alreadyThere }: ImportReport, dryRun: boolean): string {
+function summary({ added, changed, alreadyThere }: ImportReport, dryRun: boolean): string {
   const list = [
     count(added.plans, 'plan'),
     count(added.rates, 'rate'),
+    count(added.discounts, 'discount'),
     count(added.customers, 'customer'),
     count(added.subscriptions, 'subscription'),
   ].join(', ');
   const there = alreadyThere.rates + alreadyThere.customers + alreadyThere.subscriptions;
   const left = there > 0 ? ` ${there} entries were there already and are left as they are.` : '';
-  return `${dryRun ? 'Would add' : 'Added'} ${list}.${left}${dryRun ? ' Nothing was changed.' : ''}`;
+  const versions = changed.rates > 0 ? ` ${count(changed.rates, 'rate')} in a new version.` : '';
+  return `${dryRun ? 'Would add' : 'Added'} ${list}.${versions}${left}${dryRun ? ' Nothing was changed.' : ''}`;
 }
 
 const count = (number: number, noun: string) => `${number} ${noun}${number === 1 ? '' : 's'}`;

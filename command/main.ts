@@ -16,9 +16,15 @@ program
   .description('bring in plans (JSON) and customers (CSV), all or nothing')
   .argument('<files...>')
   .option('--dry-run', 'list every problem by file and line, and change nothing')
-  .action(async (files: string[], options: { dryRun?: boolean }) =>
+  .option('--update', 'save rates that differ as new versions; those who subscribe stay on theirs')
+  .action(async (files: string[], options: { dryRun?: boolean; update?: boolean }) =>
     (await import('./importCommand.ts')).importCommand(files, options),
   );
+
+program
+  .command('export')
+  .description('what is offered, as one JSON file on standard output')
+  .action(async () => (await import('./exportCommand.ts')).exportCommand());
 
 program
   .command('verify')

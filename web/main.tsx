@@ -45,6 +45,7 @@ const setup = (name: string) => {
 const DaySheetPage = page(() => import('./areas/days/DaySheetPage.tsx'), 'DaySheetPage');
 const PlansPage = page(() => import('./areas/plans/PlansPage.tsx'), 'PlansPage');
 const NewPlanPage = page(() => import('./areas/plans/NewPlanPage.tsx'), 'NewPlanPage');
+const OfferFilePage = page(() => import('./areas/plans/OfferFilePage.tsx'), 'OfferFilePage');
 const PlanPage = page(() => import('./areas/plans/PlanPage.tsx'), 'PlanPage');
 const RatePage = page(() => import('./areas/plans/RatePage.tsx'), 'RatePage');
 const DiscountsPage = page(() => import('./areas/discounts/DiscountsPage.tsx'), 'DiscountsPage');
@@ -93,6 +94,7 @@ const router = createBrowserRouter([
       { path: '/days/:date', element: <DaySheetPage /> },
       { path: '/plans', element: <PlansPage /> },
       { path: '/plans/new', element: <NewPlanPage /> },
+      { path: '/plans/file', element: <OfferFilePage /> },
       { path: '/plans/:id', element: <PlanPage /> },
       { path: '/plans/:id/rates/new', element: <RatePage /> },
       { path: '/plans/:id/rates/:rateId', element: <RatePage /> },

@@ -87,17 +87,35 @@ const stored = (value: DiscountValue) => ({
 export function makeDiscount(almanac: Almanac, value: DiscountValue): Promise<{ id: string }> {
   return almanac.db.transaction(async (within) => {
     await requireFreeName(almanac, value.name, '', within);
-    const made = await almanac.db.row<{ id: string }>(
-      `insert into discounts (name, percent, amount, currency, payments, applies_to, plans, valid_from, valid_to,
-                              most_uses, most_per_customer, stacks)
-       values ($name, $percent, $amount, $currency, $payments, $appliesTo, $plans::bigint[], $validFrom, $validTo,
-               $mostUses, $mostPerCustomer, $stacks) returning id::text`,
-      stored(value),
-      within,
-    );
+    const id = await addDiscount(almanac, value, [], within);
     await recordDone(almanac, { did: 'made a discount', subject: value.name, after: value }, within);
-    return { id: made?.id ?? '' };
+    return { id };
   });
+}
+
+/** Writes a discount down, with codes that many may use; codes that are taken are passed over. */
+export async function addDiscount(
+  almanac: Almanac,
+  value: DiscountValue,
+  codes: readonly string[],
+  within: Transaction,
+): Promise<string> {
+  const made = await almanac.db.row<{ id: string }>(
+    `insert into discounts (name, percent, amount, currency, payments, applies_to, plans, valid_from, valid_to,
+                            most_uses, most_per_customer, stacks)
+     values ($name, $percent, $amount, $currency, $payments, $appliesTo, $plans::bigint[], $validFrom, $validTo,
+             $mostUses, $mostPerCustomer, $stacks) returning id::text`,
+    stored(value),
+    within,
+  );
+  const id = made?.id ?? '';
+  await almanac.db.rows(
+    `insert into discount_codes (discount_id, code) select $id, code from unnest($codes::text[]) as code
+     on conflict do nothing`,
+    { id, codes },
+    within,
+  );
+  return id;
 }
 
 /** Changes a discount, for those who use it from now on. What was taken off stays in the terms agreed to. */

@@ -1,6 +1,8 @@
 import { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
+import { offerImportSchema } from '../imports/messages.ts';
+import { exportOffer, importOffer } from '../imports/offerFile.ts';
 import { changeRate, effectOfRate } from '../plans/changeRate.ts';
 import { newPlanSchema, planSchema, rateEditSchema, rateSchema } from '../plans/messages.ts';
 import { listPlanRows } from '../plans/planList.ts';
@@ -58,6 +60,18 @@ export function planRoutes(routes: Routes, almanac: Almanac): void {
   routes.add('get', '/api/rates/:id/versions', {
     may,
     answer: ({ params }) => listVersions(almanac, params.id ?? ''),
+  });
+  routes.add('get', '/api/offer.json', {
+    may,
+    answer: async ({ response }) => {
+      response.attachment('offer.json').json(await exportOffer(almanac));
+    },
+  });
+  routes.add('post', '/api/offer', {
+    may: WRITERS,
+    did: 'read a file of what is offered',
+    body: offerImportSchema,
+    answer: ({ body }) => importOffer(almanac, body),
   });
   for (const what of ['plan', 'rate'] as const) {
     routes.add('put', `/api/${what}s/:id/archived`, {

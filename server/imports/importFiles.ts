@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util';
 import pMap from 'p-map';
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
@@ -5,6 +6,7 @@ import { recordDone } from '../audit/audit.ts';
 import { Business } from '../business/Business.ts';
 import { Customer } from '../customers/Customer.ts';
 import { replaceMethod } from '../customers/replaceMethod.ts';
+import { addDiscount } from '../discounts/discounts.ts';
 import type { FoundCard } from '../customers/findCard.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { Plan } from '../plans/Plan.ts';
@@ -25,12 +27,22 @@ export interface ImportFile {
 export interface ImportReport {
   readonly problems: readonly Problem[];
   /** What was (or, in a dry run, would be) added, and what was there already. */
-  readonly added: { plans: number; rates: number; customers: number; subscriptions: number };
+  readonly added: {
+    plans: number;
+    rates: number;
+    customers: number;
+    subscriptions: number;
+    discounts: number;
+  };
+  /** Rates that got a new version, where that was asked for. */
+  readonly changed: { rates: number };
   readonly alreadyThere: { rates: number; customers: number; subscriptions: number };
 }
 
 export interface ImportOptions {
   readonly dryRun: boolean;
+  /** Saves rates that differ as new versions; otherwise they are left as they are. */
+  readonly update?: boolean;
   readonly progress?: (done: number, of: number) => void;
 }
 
@@ -70,13 +82,15 @@ export async function importFiles(
 
   const report: ImportReport = {
     problems,
-    added: { plans: 0, rates: 0, customers: 0, subscriptions: 0 },
+    added: { plans: 0, rates: 0, customers: 0, subscriptions: 0, discounts: 0 },
+    changed: { rates: 0 },
     alreadyThere: { rates: 0, customers: 0, subscriptions: 0 },
   };
   try {
     await almanac.db.transaction(async (within) => {
       const business = await Business.findOne({ transaction: within, rejectOnEmpty: true });
-      for (const planFile of planFiles) await addPlans(almanac, planFile, report, within);
+      for (const planFile of planFiles)
+        await addPlans(almanac, planFile, report, options.update ?? false, within);
       let done = 0;
       for (const { file, row } of rows) {
         const tell = (says: string) => problems.push({ file, line: row.line, says });
@@ -94,7 +108,8 @@ export async function importFiles(
   return report;
 }
 
-function readPlans(file: ImportFile, problems: Problem[]): PlanFile | null {
+/** Reads a file of what is offered; what is wrong with it becomes a problem with its line. */
+export function readPlans(file: ImportFile, problems: Problem[]): PlanFile | null {
   let document: unknown;
   try {
     document = JSON.parse(file.text);
@@ -152,25 +167,57 @@ async function addPlans(
   almanac: Almanac,
   file: PlanFile,
   report: ImportReport,
+  update: boolean,
   within: Transaction,
 ): Promise<void> {
   for (const { rates, ...facts } of file.plans) {
     const known = await Plan.findOne({ where: { key: facts.key }, transaction: within });
-    const plan = known ?? (await Plan.create(facts, { transaction: within }));
+    const plan = known ?? (await Plan.create(withoutGaps(facts), { transaction: within }));
     if (!known) report.added.plans += 1;
-    for (const rate of rates) {
-      const where = { planId: plan.id, key: rate.key };
-      if (await Rate.findOne({ where, transaction: within })) report.alreadyThere.rates += 1;
-      else {
+    for (const { key, name, terms } of rates) {
+      const where = { planId: plan.id, key };
+      const rate = await Rate.findOne({ where, transaction: within });
+      if (rate === null) {
         const made = await Rate.create(
-          { ...where, name: rate.name, terms: rate.terms as RateTerms },
+          { ...where, name, terms: terms as RateTerms },
           { transaction: within },
         );
         await keepVersion(almanac, made, within);
         report.added.rates += 1;
-      }
+      } else if (update && !sameRate(rate, { name, terms })) {
+        // Those who subscribe stay on their version; the file's is what is sold from now on.
+        await rate.update(
+          { name, terms: terms as RateTerms, version: rate.version + 1 },
+          { transaction: within },
+        );
+        await keepVersion(almanac, rate, within);
+        report.changed.rates += 1;
+      } else report.alreadyThere.rates += 1;
     }
   }
+  for (const { for: keys, value, codes } of file.discounts ?? []) {
+    const there = await almanac.db.row(
+      'select 1 from discounts where lower(name) = lower($name) and archived_on is null',
+      { name: value.name },
+      within,
+    );
+    if (there) continue;
+    const plans = await Plan.findAll({ where: { key: keys }, transaction: within });
+    await addDiscount(almanac, { ...value, plans: plans.map(({ id }) => id) }, codes, within);
+    report.added.discounts += 1;
+  }
+}
+
+/** Whether a stored rate is what a file says, whatever the order of its members. */
+export function sameRate(rate: Pick<Rate, 'name' | 'terms'>, file: { name: string; terms: object }): boolean {
+  return rate.name === file.name && isDeepStrictEqual(JSON.parse(JSON.stringify(rate.terms)), file.terms);
+}
+
+/** Facts without the members that the file leaves out. */
+function withoutGaps<Facts extends object>(
+  facts: Facts,
+): { [Name in keyof Facts]: Exclude<Facts[Name], undefined> } {
+  return Object.fromEntries(Object.entries(facts).filter(([, value]) => value !== undefined)) as never;
 }
 
 async function addRow(

@@ -1,4 +1,7 @@
 import { z } from 'zod';
+import { codeText, discountSchema } from '../discounts/messages.ts';
+import { PLAN_KINDS, type PlanKind } from '../plans/messages.ts';
+import { statementText } from '../settings/messages.ts';
 
 /** A key by which files name plans and rates: it stays the same wherever the file goes. */
 const key = z
@@ -16,6 +19,9 @@ export const planFileSchema = z.strictObject({
         key,
         name: z.string().trim().min(1, 'A plan has a name.').max(120),
         description: z.string().max(5000).default(''),
+        outerName: z.string().trim().max(120).optional(),
+        kind: z.enum(Object.keys(PLAN_KINDS) as [PlanKind, ...PlanKind[]]).optional(),
+        statementText: statementText.optional(),
         rates: z
           .array(
             z.strictObject({
@@ -28,6 +34,17 @@ export const planFileSchema = z.strictObject({
       }),
     )
     .max(1000),
+  discounts: z
+    .array(
+      z.strictObject({
+        /** The plans it can be used for, by their keys; none named: all. */
+        for: z.array(key).default([]),
+        value: discountSchema,
+        codes: z.array(codeText).max(10_000).default([]),
+      }),
+    )
+    .max(1000)
+    .optional(),
 });
 
 export type PlanFile = z.infer<typeof planFileSchema>;

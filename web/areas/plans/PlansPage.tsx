@@ -1,4 +1,4 @@
-import { Box, Button, Text } from '@chakra-ui/react';
+import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import { Link, useSearchParams } from 'react-router';
 import { sayFigure } from '../../../core/words/amount.ts';
 import { PLAN_KINDS, type PlanRow, type PlanView } from '../../../server/plans/messages.ts';
@@ -58,9 +58,14 @@ export function PlansPage() {
       title="Plans"
       action={
         <ForWriters>
-          <Button asChild size="sm" colorPalette="kelp">
-            <Link to="/plans/new">Make a plan</Link>
-          </Button>
+          <Flex gap="2">
+            <Button asChild size="sm" variant="outline">
+              <Link to="/plans/file">As a file</Link>
+            </Button>
+            <Button asChild size="sm" colorPalette="kelp">
+              <Link to="/plans/new">Make a plan</Link>
+            </Button>
+          </Flex>
         </ForWriters>
       }
       marginLabel="The chosen plan"

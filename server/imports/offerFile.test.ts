@@ -1,0 +1,78 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { z } from 'zod';
+import { World } from '../../testing/world.ts';
+import { makeCodes, makeDiscount } from '../discounts/discounts.ts';
+import { exportOffer, importOffer } from './offerFile.ts';
+import { planFileSchema } from './planFile.ts';
+
+let world: World;
+beforeAll(async () => {
+  world = await World.begin(inject('databaseUrl'));
+});
+afterAll(() => world.end());
+
+const SAMPLE = readFileSync(join(import.meta.dirname, '..', '..', 'demo', 'plans.json'), 'utf8');
+const bring = (text: string, dryRun: boolean, update = false) =>
+  importOffer(world.almanac, { text, dryRun, update });
+const hows = (found: Awaited<ReturnType<typeof bring>>) => [
+  ...new Set(found.differences.map(({ how }) => how)),
+];
+
+test('what is exported is what was imported, and brought in again changes nothing', async () => {
+  expect(hows(await bring(SAMPLE, true))).toEqual(['new plan']);
+  await bring(SAMPLE, false);
+  const { id } = await makeDiscount(world.almanac, {
+    name: 'Spring',
+    as: 'percent',
+    off: '10',
+    currency: null,
+    payments: null,
+    appliesTo: 'all',
+    plans: ['1'],
+    validFrom: null,
+    validTo: null,
+    mostUses: 5,
+    mostPerCustomer: null,
+    stacks: false,
+  });
+  await makeCodes(world.almanac, id, { kind: 'one', code: 'SPRING', mostUses: null });
+  const out = JSON.stringify(await exportOffer(world.almanac));
+  const [first] = (JSON.parse(out) as { plans: { rates: object[] }[] }).plans;
+  expect(first?.rates).toEqual((JSON.parse(SAMPLE) as { plans: { rates: object[] }[] }).plans[0]?.rates);
+  const again = await bring(out, false, true);
+  expect(again.problems).toEqual([]);
+  expect(hows(again)).toEqual(['same']);
+  expect(again.added).toMatchObject({ plans: 0, rates: 0, discounts: 0 });
+  expect(again.changed.rates).toBe(0);
+});
+
+test('a difference is shown by member; it is left, or saved as a new version where that is asked for', async () => {
+  const changed = SAMPLE.replace('"amount": "92.00"', '"amount": "95.00"');
+  const would = await bring(changed, true);
+  expect(would.differences.filter(({ how }) => how === 'differs')).toMatchObject([
+    { what: 'Hive Watch, Yearly, per hive', members: [{ member: 'lines' }] },
+  ]);
+  const versions = async () =>
+    (await world.almanac.db.row<{ n: number }>('select max(version) as n from rates'))?.n;
+  await bring(changed, false);
+  expect(await versions()).toBe(1);
+  expect((await bring(changed, false, true)).changed.rates).toBe(1);
+  expect(await versions()).toBe(2);
+});
+
+test('what is wrong is told by line, and nothing is changed', async () => {
+  const before = await exportOffer(world.almanac);
+  const wrong = SAMPLE.replace('"interval": "P1Y"', '"interval": "P0Y"');
+  const { problems } = await bring(wrong, false, true);
+  const line = wrong.slice(0, wrong.indexOf('P0Y')).split('\n').length;
+  expect(problems).toMatchObject([{ line }]);
+  expect(await exportOffer(world.almanac)).toEqual(before);
+});
+
+test('the schema of the file is published', async () => {
+  const schema = z.toJSONSchema(planFileSchema, { io: 'input', unrepresentable: 'any' });
+  const text = `${JSON.stringify({ ...schema, title: 'What is offered' }, null, 2)}\n`;
+  await expect(text).toMatchFileSnapshot('../../docs/offer.schema.json');
+});
