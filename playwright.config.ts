@@ -7,6 +7,7 @@ export default defineConfig({
   workers: 1,
   reporter: 'list',
   use: {
+    actionTimeout: 30_000,
     viewport: { width: 1280, height: 800 },
     trace: 'off',
     launchOptions: {

@@ -130,7 +130,7 @@ export function DiscountForm({ discount, onClose }: { discount: DiscountView | n
             <option value="all">everything</option>
           </SelectField>
         </Flex>
-        <Flex gap="2" align="flex-start">
+        <Flex direction="column" gap="3">
           <TextField
             label="Valid from"
             type="date"

@@ -261,7 +261,7 @@ function TaxEditor({ draft, onClose }: { readonly draft: Draft; readonly onClose
                 onChange={(event) => change(i, { region: event.target.value })}
               />
             )}
-            <Flex gap="2">
+            <Flex direction="column" gap="2">
               <TextField
                 label="From"
                 type="date"
