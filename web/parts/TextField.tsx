@@ -34,13 +34,14 @@ interface LabelledProps {
   readonly label: string;
   readonly error?: string | undefined;
   readonly hint?: ReactNode;
+  readonly disabled?: boolean | undefined;
   readonly children: ReactNode;
 }
 
 /** The same frame around another kind of input. */
-export function LabelledField({ label, error, hint, children }: LabelledProps) {
+export function LabelledField({ label, error, hint, disabled, children }: LabelledProps) {
   return (
-    <Field.Root invalid={error !== undefined}>
+    <Field.Root invalid={error !== undefined} disabled={disabled ?? false}>
       <Field.Label fontWeight="500">{label}</Field.Label>
       {children}
       {error !== undefined ? (
@@ -62,7 +63,7 @@ interface SelectProps extends NativeSelectFieldProps {
 /** A labelled choice of one. */
 export function SelectField({ label, error, hint, disabled, children, ...select }: SelectProps) {
   return (
-    <LabelledField label={label} error={error} hint={hint}>
+    <LabelledField label={label} error={error} hint={hint} disabled={disabled}>
       <NativeSelect.Root size="sm" disabled={disabled ?? false}>
         <NativeSelect.Field bg="page" {...select}>
           {children}

@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Table, Text } from '@chakra-ui/react';
+import { Box, Button, Flex, Grid, Table, Text } from '@chakra-ui/react';
 import { useState } from 'react';
 import { countries, sayCountry } from '../../../core/words/countries.ts';
 import { sayDate } from '../../../core/words/date.ts';
@@ -207,8 +207,9 @@ function TaxEditor({ draft, onClose }: { readonly draft: Draft; readonly onClose
       {rates.map((rate, i) => {
         const settled = draft.rates.includes(rate) && draft.id !== null && rate.validFrom < businessDate;
         return (
-          <Box
+          <Grid
             key={i}
+            gap="2"
             borderTopWidth="1px"
             borderColor="lines"
             mt="4"
@@ -289,7 +290,7 @@ function TaxEditor({ draft, onClose }: { readonly draft: Draft; readonly onClose
                 </Button>
               )
             )}
-          </Box>
+          </Grid>
         );
       })}
       <Button
