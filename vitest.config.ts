@@ -7,7 +7,7 @@ export default defineConfig({
       {
         test: {
           name: 'core',
-          include: ['core/**/*.test.ts', 'command/**/*.test.ts', 'standins/**/*.test.ts'],
+          include: ['core/**/*.test.ts', 'command/**/*.test.ts', 'standins/**/*.test.ts', 'web/**/*.test.ts'],
           testTimeout: 120_000,
         },
       },

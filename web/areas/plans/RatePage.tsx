@@ -21,14 +21,8 @@ import { Outcome } from '../../parts/Outcome.tsx';
 import { sayInstant } from '../../parts/sayInstant.ts';
 import { TextField } from '../../parts/TextField.tsx';
 import { Archive } from './PlanPage.tsx';
-import {
-  changed as changedDraft,
-  draftOf,
-  newDraft,
-  untouched,
-  type DraftChange,
-  type RateDraft,
-} from './rate/draft.ts';
+import { changed as changedDraft, newDraft, type DraftChange, type RateDraft } from './rate/draft.ts';
+import { draftOf, untouched } from './rate/savedDraft.ts';
 import { RateFields } from './rate/RateFields.tsx';
 import { RateMargin } from './rate/RateMargin.tsx';
 import { taxChoiceOf, taxOfChoice } from './rate/taxChoice.ts';

@@ -138,6 +138,7 @@ export function RateFields(
                   <option value="D">days</option>
                   <option value="W">weeks</option>
                   <option value="M">months</option>
+                  <option value="Y">years</option>
                 </SelectField>
               </Box>
               <Box w="130px">

@@ -1,5 +1,4 @@
-import { parseDuration } from '../../../../core/dates/duration.ts';
-import type { TermsAnchor, TermsPrice } from '../../../../core/terms/schema.ts';
+import type { TermsPrice } from '../../../../core/terms/schema.ts';
 
 /**
  * A rate as it is being typed: every field a text, good or not. `termsOf` makes terms of it for the calculation to
@@ -14,7 +13,7 @@ export interface RateDraft {
   readonly unit: 'D' | 'W' | 'M' | 'Y';
   readonly anchor: AnchorDraft;
   readonly trial: string;
-  readonly trialUnit: 'D' | 'W' | 'M';
+  readonly trialUnit: 'D' | 'W' | 'M' | 'Y';
   readonly trialAmount: string;
   readonly setup: string;
   readonly setupWhen: 'start' | 'after-trial';
@@ -32,6 +31,7 @@ export interface RateDraft {
   readonly pauses: readonly PauseDraft[];
   /** Empty: by the calendar of Setup. */
   readonly shift: '' | 'next' | 'previous';
+  readonly weekend: readonly string[];
   /** Days not worked beside weekends, one a line. */
   readonly holidays: string;
   readonly discounts: readonly DiscountDraft[];
@@ -86,6 +86,8 @@ export interface OnceDraft {
   readonly amount: string;
   /** Empty: on the day of start. */
   readonly date: string;
+  /** Members that the form does not edit, such as a tax of its own. */
+  readonly kept?: Readonly<Record<string, unknown>>;
 }
 
 export interface AnchorDraft {
@@ -140,6 +142,7 @@ export function newDraft(currency: string, termDays: number): RateDraft {
     termDays: termDays === 0 ? '' : String(termDays),
     pauses: [],
     shift: '',
+    weekend: ['sat', 'sun'],
     holidays: '',
     discounts: [],
   };
@@ -150,7 +153,8 @@ const when = <Value>(holds: boolean, value: Value): Value | Record<string, never
 
 /** The terms that a draft stands for, without the day of start. What is not good stays as it was typed. */
 export function termsOf(draft: RateDraft): Record<string, unknown> {
-  const once = draft.once.map(({ name, amount, date }) => ({
+  const once = draft.once.map(({ name, amount, date, kept = {} }) => ({
+    ...kept,
     ...when(name.trim() !== '', { name: name.trim() }),
     amount: amount.trim(),
     ...when(date !== '', { date }),
@@ -166,7 +170,7 @@ export function termsOf(draft: RateDraft): Record<string, unknown> {
     ...when(draft.shift !== '', {
       workingDays: {
         shift: draft.shift,
-        weekend: ['sat', 'sun'],
+        weekend: draft.weekend,
         ...when(draft.holidays.trim() !== '', { holidays: draft.holidays.trim().split(/\s+/) }),
       },
     }),
@@ -284,143 +288,4 @@ function anchorOf(anchor: AnchorDraft): object {
     case 'month':
       return { month: whole(anchor.month), day: whole(anchor.day) };
   }
-}
-
-interface SavedTerms {
-  readonly currency: string;
-  readonly lines?: readonly {
-    name?: string;
-    price: TermsPrice;
-    intro?: { payments: number; amount: string };
-  }[];
-  readonly interval?: string;
-  readonly on?: TermsAnchor;
-  readonly trial?: { length: string; amount?: string };
-  readonly setup?: { amount: string; when?: 'start' | 'after-trial' };
-  readonly once?: readonly { name?: string; amount: string; date?: string }[];
-  readonly stub?: RateDraft['stub'];
-  readonly ends?: { after?: number; until?: string };
-  readonly endStub?: RateDraft['endStub'];
-  readonly tax?: { rate: string; mode: 'exclusive' | 'inclusive' };
-  readonly terms?: string;
-  readonly pauses?: readonly { from: string; to: string; resume?: 'keep' | 'restart' }[];
-  readonly workingDays?: {
-    shift: 'next' | 'previous';
-    weekend?: readonly string[];
-    holidays?: readonly string[];
-  };
-  readonly discounts?: readonly {
-    percent?: string;
-    amount?: string;
-    payments?: number;
-    to?: DiscountDraft['to'];
-  }[];
-}
-
-/** Members of terms that this form edits; a rate with others is kept as it is where the form does not reach. */
-const EDITED =
-  'currency lines interval on trial setup once stub ends endStub tax terms pauses workingDays discounts'.split(
-    ' ',
-  );
-
-/** The members of terms that the form does not edit: they go along unchanged. */
-export function untouched(terms: Readonly<Record<string, unknown>>): Record<string, unknown> {
-  return Object.fromEntries(Object.entries(terms).filter(([name]) => !EDITED.includes(name)));
-}
-
-/** The draft of a rate that is stored. */
-export function draftOf(
-  name: string,
-  stored: Readonly<Record<string, unknown>>,
-  tax: RateDraft['tax'],
-): RateDraft {
-  const terms = stored as unknown as SavedTerms;
-  const base = newDraft(terms.currency, 0);
-  const every = parseDuration(terms.interval ?? 'P1M');
-  const trial = terms.trial ? parseDuration(terms.trial.length) : null;
-  return {
-    ...base,
-    name,
-    kind: terms.lines ? 'recurring' : 'one-off',
-    lines: terms.lines?.map(lineDraftOf) ?? base.lines,
-    every: String(every?.count ?? 1),
-    unit: every?.unit ?? 'M',
-    anchor: anchorDraftOf(base.anchor, terms.on),
-    trial: trial ? String(trial.count) : '',
-    trialUnit: trial && trial.unit !== 'Y' ? trial.unit : 'D',
-    trialAmount: terms.trial?.amount ?? '',
-    setup: terms.setup?.amount ?? '',
-    setupWhen: terms.setup?.when ?? 'start',
-    once: (terms.once ?? []).map((one) => ({
-      name: one.name ?? '',
-      amount: one.amount,
-      date: one.date ?? '',
-    })),
-    stub: terms.stub ?? (terms.on ? 'prorate' : ''),
-    ends: terms.ends?.after !== undefined ? 'after' : terms.ends?.until !== undefined ? 'until' : 'never',
-    after: String(terms.ends?.after ?? 12),
-    until: terms.ends?.until ?? '',
-    endStub: terms.endStub ?? (terms.ends ? 'whole' : ''),
-    tax: terms.tax ? 'own' : tax,
-    taxRate: terms.tax?.rate ?? '20',
-    taxMode: terms.tax?.mode ?? 'exclusive',
-    termDays: terms.terms ? String(parseDuration(terms.terms)?.count ?? '') : '',
-    pauses: (terms.pauses ?? []).map(({ from, to, resume }) => ({ from, to, resume: resume ?? 'keep' })),
-    shift: terms.workingDays?.shift ?? '',
-    holidays: (terms.workingDays?.holidays ?? []).join('\n'),
-    discounts: (terms.discounts ?? []).map((one) => ({
-      as: one.percent === undefined ? 'amount' : 'percent',
-      off: one.percent ?? one.amount ?? '',
-      payments: String(one.payments ?? ''),
-      to: one.to ?? 'recurring',
-    })),
-  };
-}
-
-function lineDraftOf(line: NonNullable<SavedTerms['lines']>[number]): LineDraft {
-  const { price, intro, name: _name, ...kept } = line;
-  const base = {
-    ...NEW_LINE,
-    name: line.name ?? '',
-    scheme: price.scheme,
-    firstPayments: intro ? String(intro.payments) : '',
-    firstAmount: intro?.amount ?? '',
-    kept,
-  };
-  switch (price.scheme) {
-    case 'flat':
-    case 'per-unit':
-      return { ...base, amount: price.amount };
-    case 'package':
-      return { ...base, amount: price.amount, size: String(price.size) };
-    case 'chosen':
-      return { ...base, amount: price.amount, min: price.min ?? '', max: price.max ?? '' };
-    case 'instalments':
-      return { ...base, amount: price.total };
-    case 'stairs':
-      return {
-        ...base,
-        tiers: price.tiers.map(({ upTo, flat }) => ({ upTo: String(upTo ?? ''), unit: '', flat })),
-      };
-    case 'graduated':
-    case 'volume':
-      return {
-        ...base,
-        tiers: price.tiers.map(({ upTo, unit, flat }) => ({
-          upTo: String(upTo ?? ''),
-          unit,
-          flat: flat ?? '',
-        })),
-      };
-  }
-}
-
-function anchorDraftOf(base: AnchorDraft, on: TermsAnchor | undefined): AnchorDraft {
-  if (!on) return base;
-  if ('month' in on) return { ...base, kind: 'month', month: String(on.month), day: String(on.day) };
-  if ('nth' in on)
-    return { ...base, kind: 'nth', nth: String(on.nth) as AnchorDraft['nth'], weekday: on.weekday };
-  if ('days' in on) return { ...base, kind: 'days', day: String(on.days[0]), second: String(on.days[1]) };
-  if ('day' in on) return { ...base, kind: 'day', day: String(on.day) };
-  return { ...base, kind: 'weekday', weekday: on.weekday };
 }
