@@ -58,6 +58,7 @@ export function peopleRoutes(routes: Routes, almanac: Almanac): void {
   routes.add('post', '/api/me/second-factor', {
     may,
     did: 'began with a second factor',
+    givesSecret: true,
     body: passwordAgainSchema,
     answer: async ({ body, response }) =>
       beginSecondFactor(almanac, await requirePassword(me(response).id, body.password)),
@@ -65,6 +66,7 @@ export function peopleRoutes(routes: Routes, almanac: Almanac): void {
   routes.add('post', '/api/me/second-factor/confirm', {
     may,
     did: 'turned the second factor on',
+    givesSecret: true,
     body: codeSchema,
     answer: async ({ body, response }) => {
       const person = await Person.findByPk(me(response).id, { rejectOnEmpty: true });

@@ -24,6 +24,8 @@ interface RouteOptions<Query extends z.ZodType, Body extends z.ZodType> {
   readonly says?: string;
   /** What a write does, in the past tense: the audit says so where the command says nothing more exact. */
   readonly did?: string;
+  /** Its answer holds a secret that is shown once: it is not kept, not even to be given again. */
+  readonly givesSecret?: true;
   /** It only computes: nothing of it is on the audit. */
   readonly changesNothing?: true;
   readonly answer: (asked: {
@@ -102,7 +104,8 @@ export class Routes {
           if (!options.changesNothing) await this.noteIfSilent(did, asked);
           return { status: method === 'post' ? 201 : 200, body: answered };
         };
-        const done = method === 'post' ? await once(this.almanac, request, asker, work) : await work();
+        const kept = method === 'post' && !options.givesSecret;
+        const done = kept ? await once(this.almanac, request, asker, work) : await work();
         if (!response.headersSent) response.status(done.status).json(done.body);
       });
     });

@@ -156,6 +156,7 @@ export function setupRoutes(app: Express, routes: Routes, almanac: Almanac): voi
   routes.add('post', '/api/keys', {
     may: OWNER,
     did: 'made an API key',
+    givesSecret: true,
     body: newKeySchema,
     answer: ({ body }) => makeKey(almanac, body),
   });
@@ -184,6 +185,7 @@ function gatewayRoutes(routes: Routes, almanac: Almanac): void {
   routes.add('post', '/api/gateways/hand-over', {
     may: OWNER,
     did: 'began the hand-over of a gateway account',
+    givesSecret: true,
     answer: () => beginHandOver(almanac),
   });
   routes.add('post', '/api/gateways/hand-over/end', {

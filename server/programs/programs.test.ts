@@ -42,6 +42,12 @@ test('a key is shown once, kept as a hash, used within its scopes, and refused o
   expect((await ask('delete', `/api/keys/${made.id}`)).status).toBe(200);
   expect((await program('get', '/plans', made.key)).status).toBe(401);
   expect((await program('get', '/plans', `${key}x`)).status).toBe(401);
+  const again = await ask('post', '/api/keys', { name: 'Two', scopes: ['plans.read'], expiresOn: null }).set(
+    'Idempotency-Key',
+    'k',
+  );
+  const kept = JSON.stringify(await world.almanac.db.rows('select * from idempotency_keys'));
+  expect(kept).not.toContain(again.body.key);
 });
 
 test('lists go by cursor, and each customer comes once', async () => {

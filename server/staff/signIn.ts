@@ -46,7 +46,12 @@ export async function signInByPassword(
     throw new RefusedCommand(422, 'This code is wrong, or was used already.', '/code');
   }
   await takeBackTry(almanac, tried, given.email, device);
-  if (person.secondFactorOn && given.code === '') return { signedIn: false, wants: 'code' };
+  if (person.secondFactorOn && given.code === '') {
+    await asThemselves(person, () =>
+      recordDone(almanac, { did: 'gave their password and was asked for a code', subject: person.name }),
+    );
+    return { signedIn: false, wants: 'code' };
+  }
   rememberDevice(almanac, door.response, person.email, door.secure);
   await letIn(almanac, person, door, 'by password');
   return { signedIn: true };
