@@ -49,7 +49,9 @@ const server = new SMTPServer({
   },
 });
 server.on('error', (error) => {
-  console.error(`The mail stand-in stopped: ${error.message}`);
+  // A sender that dies in the middle of a letter resets its connection: that is its end, not ours.
+  if (server.server.listening) return console.error(`A sender broke off: ${error.message}`);
+  console.error(`The mail stand-in cannot listen: ${error.message}`);
   process.exit(1);
 });
 server.listen(Number(process.env.MAIL_PORT ?? 0), '127.0.0.1', () => {
