@@ -1,4 +1,5 @@
 import { randomInt } from 'node:crypto';
+import { stringify } from 'csv-stringify/sync';
 import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import { minorDigits } from '../../core/money/currency.ts';
@@ -59,7 +60,7 @@ function sayDiscount(discount: DiscountValue, planNames: string | null): string 
     `${what} off ${from}, ${long}`,
     planNames === null ? 'for all plans' : `for ${planNames}`,
     validFrom === null ? '' : `from ${sayDate(validFrom)}`,
-    validTo === null ? '' : `until ${sayDate(validTo)}`,
+    validTo === null ? '' : `no longer from ${sayDate(validTo)}`,
     mostUses === null ? '' : `at most ${mostUses} times in all`,
     mostPerCustomer === null ? '' : `at most ${mostPerCustomer} times a customer`,
     stacks ? 'beside other codes' : 'alone, not beside other codes',
@@ -230,11 +231,11 @@ export async function codesAsCsv(almanac: Almanac, id: string): Promise<string> 
     'select code, used, most_uses as most from discount_codes where discount_id = $id order by id',
     { id },
   );
-  return [
-    'code,used,most_uses',
-    ...rows.map(({ code, used, most }) => `${code},${used},${most ?? ''}`),
-    '',
-  ].join('\r\n');
+  return stringify(rows, {
+    header: true,
+    columns: { code: 'code', used: 'used', most: 'most_uses' },
+    record_delimiter: 'windows',
+  });
 }
 
 /** What a code stands for, for terms of a plan and currency on a day; or a refusal in words for whoever typed it. */

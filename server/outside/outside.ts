@@ -87,6 +87,7 @@ export async function fetchText(
       const next = response.status >= 300 && response.status < 400 ? response.headers.get('location') : null;
       if (next !== null) {
         await response.body?.cancel();
+        if (!URL.canParse(next, url.href)) throw new NotReachable('The server leads on to no address.');
         url = new URL(next, url);
         continue;
       }

@@ -6,6 +6,7 @@ import { checkTerms } from '../../core/terms/check.ts';
 import type { Law } from '../../core/terms/law.ts';
 import type { RecurringTerms, Terms } from '../../core/terms/schema.ts';
 import { monthlyValue } from '../../core/value/monthlyValue.ts';
+import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
@@ -142,10 +143,13 @@ async function whatMoves(
 ): Promise<Running[]> {
   const today = await businessDateOf(almanac);
   const { subscribers } = edit;
-  if (subscribers.kind === 'date' && toDay(subscribers.date) - subscribers.letterDays < toDay(today)) {
+  // Today's periods may be invoiced already: nobody moves before tomorrow, nor before there was a letter.
+  const earliest =
+    subscribers.kind === 'stay' ? today : formatDay(toDay(today) + Math.max(1, subscribers.letterDays));
+  if (subscribers.kind === 'date' && subscribers.date < earliest) {
     throw new RefusedCommand(
       422,
-      `A letter ${subscribers.letterDays} days before can only be written for a day from ${formatDay(toDay(today) + subscribers.letterDays)} on.`,
+      `With a letter ${subscribers.letterDays} days before, the first day possible is ${sayDate(earliest)}.`,
       '/subscribers/date',
     );
   }
@@ -174,14 +178,10 @@ async function whatMoves(
       moved: null,
     });
     if (subscribers.kind === 'stay') return stay('stays on its version');
-    const from =
-      subscribers.kind === 'date'
-        ? subscribers.date
-        : formatDay(toDay(today) + Math.max(1, subscribers.letterDays));
     const effectiveOn =
       subscribers.kind === 'date'
         ? subscribers.date
-        : boundaryFrom(new PaymentWalk(now, row.walk ?? undefined), from);
+        : boundaryFrom(new PaymentWalk(now, row.walk ?? undefined), earliest);
     if (effectiveOn === null) return stay('ends before it could move');
     const changed = termsMovedOn(row.terms, edit.value.terms as unknown as RateTerms, effectiveOn);
     if (typeof changed === 'string') return stay(changed);

@@ -100,6 +100,9 @@ test('a move on a date takes another rhythm along; whoever cannot move is named 
     letterDays: 14,
   });
   expect(early.body.errors[0].pointer).toBe('/subscribers/date');
+  const sameDay = { kind: 'date', date: '2027-03-07', letterDays: 0 };
+  const tooSoon = await edit(rate, flat('100.00', { interval: 'P1Y' }), sameDay);
+  expect(tooSoon.body.errors[0].detail).toContain('Mon 8 Mar 2027');
   const moved = await edit(rate, flat('100.00', { interval: 'P1Y' }), { kind: 'date', date, letterDays: 14 });
   expect(moved.body.moved).toHaveLength(1);
   expect(moved.body.sums).toEqual([{ currency: 'GBP', before: '1000', after: '833' }]);

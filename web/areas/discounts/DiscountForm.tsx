@@ -139,7 +139,7 @@ export function DiscountForm({ discount, onClose }: { discount: DiscountView | n
             onChange={(event) => change({ validFrom: event.target.value || null })}
           />
           <TextField
-            label="until"
+            label="No longer from"
             type="date"
             value={typed.validTo ?? ''}
             error={fault('validTo')}
