@@ -15,7 +15,7 @@ module.exports = {
       from: { path: '^web/' },
       to: {
         path: '^server/',
-        pathNot: '(messages|ownMessages|states)\\.ts$',
+        pathNot: '([mM]essages|states)\\.ts$',
         dependencyTypesNot: ['type-only'],
       },
     },

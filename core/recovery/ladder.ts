@@ -59,6 +59,9 @@ export const DEFAULT_LADDER: LadderPolicy = { ...STARTING_LADDERS.steady, finalA
 /** At most so many attempts on one invoice in so many days, whatever a ladder says (engine, ladders). */
 export const MOST_ATTEMPTS = { attempts: 15, days: 30 } as const;
 
+/** Invoices that are paid by hand become a case so many days after they were due. */
+export const BY_HAND_GRACE_DAYS = 3;
+
 /** The day on which a rung is climbed, or the final action taken where the rungs are done. */
 export function rungDay(ladder: LadderPolicy, opened: Day, rung: number): Day {
   return opened + (ladder.rungs[rung]?.afterDays ?? ladder.finalAfterDays);

@@ -92,7 +92,8 @@ const steps = z
   .min(1, 'Give at least one step.')
   .max(LIST_LIMIT, 'At most 20,000 steps.');
 
-const price = z.discriminatedUnion(
+/** A price of a line, by its scheme. */
+export const priceSchema = z.discriminatedUnion(
   'scheme',
   [
     z.strictObject({ scheme: z.literal('flat'), amount: money }),
@@ -143,7 +144,7 @@ const discount = z
 const line = z.strictObject({
   name,
   quantity: count('Give a quantity, a whole number from 1.').optional(),
-  price,
+  price: priceSchema,
   intro: z
     .strictObject({
       payments: count('Give the number of payments at the first price, a whole number from 1.'),
@@ -264,7 +265,7 @@ export type OneOffTerms = z.infer<typeof oneOffTermsSchema>;
 /** A document that has been found good by `checkTerms`. */
 export type Terms = RecurringTerms | OneOffTerms;
 export type TermsLine = z.infer<typeof line>;
-export type TermsPrice = z.infer<typeof price>;
+export type TermsPrice = z.infer<typeof priceSchema>;
 export type TermsDiscount = z.infer<typeof discount>;
 export type TermsAnchor = z.infer<typeof anchor>;
 export type TermsTax = z.infer<typeof tax>;

@@ -10,7 +10,8 @@ import { RefusedCommand, sendProblem } from '../http/problem.ts';
 /** What an upload may weigh, and how large a picture is kept. */
 export const MOST_UPLOAD_BYTES = 1_000_000;
 const MOST_PIXELS = 24_000_000;
-const KEPT_SIDE = { logo: 1200, icon: 512 } as const;
+export const MOST_DOCUMENT_BYTES = 5_000_000;
+const KEPT_SIDE = { logo: 1200, icon: 512, picture: 1600 } as const;
 
 interface SafePicture {
   readonly mediaType: 'image/png' | 'image/svg+xml';
@@ -19,10 +20,10 @@ interface SafePicture {
   readonly png: Buffer | null;
 }
 
-/** Takes a logo or icon: PNG, JPEG, WebP or SVG, made safe, and kept under an address nobody can guess. */
+/** Takes a logo, an icon or a picture: PNG, JPEG, WebP or SVG, made safe, and kept under an address nobody can guess. */
 export async function takeUpload(
   almanac: Almanac,
-  kind: 'logo' | 'icon',
+  kind: keyof typeof KEPT_SIDE,
   bytes: unknown,
   name: string,
 ): Promise<{ id: string; address: string }> {
@@ -41,6 +42,24 @@ export async function takeUpload(
     subject: name,
     after: { bytes: safe.bytes.length },
   });
+  return { id: kept?.id ?? '', address };
+}
+
+/** Takes a document that customers are to read: PDF alone, kept as it is and only ever handed out as a file. */
+export async function takeDocument(
+  almanac: Almanac,
+  bytes: unknown,
+  name: string,
+): Promise<{ id: string; address: string }> {
+  if (!Buffer.isBuffer(bytes) || bytes.subarray(0, 5).toString('latin1') !== '%PDF-')
+    throw new RefusedCommand(422, 'Choose a PDF.', '/file');
+  const address = randomBytes(16).toString('hex');
+  const kept = await almanac.db.row<{ id: string }>(
+    `insert into uploads (kind, media_type, name, bytes, address)
+     values ('document', 'application/pdf', $name, $bytes, $address) returning id::text`,
+    { name: name.slice(0, 200), bytes, address },
+  );
+  await recordDone(almanac, { did: 'uploaded a document', subject: name, after: { bytes: bytes.length } });
   return { id: kept?.id ?? '', address };
 }
 
@@ -113,7 +132,7 @@ export function servePictures(app: Express, almanac: Almanac): void {
   app.get('/pictures/:address', async (request, response) => {
     const [, address = '', asPixels] = /^([0-9a-f]{32})(\.png)?$/.exec(request.params.address) ?? [];
     const found = await almanac.db.row<{ media_type: string; bytes: Buffer; png: Buffer | null }>(
-      'select media_type, bytes, png from uploads where address = $address',
+      `select media_type, bytes, png from uploads where address = $address and kind <> 'document'`,
       { address },
     );
     if (!found) return sendProblem(response, 404, 'There is no such picture.');
@@ -123,6 +142,22 @@ export function servePictures(app: Express, almanac: Almanac): void {
       .set('Cross-Origin-Resource-Policy', 'cross-origin')
       .type(asPixels && found.png ? 'image/png' : found.media_type)
       .send(asPixels && found.png ? found.png : found.bytes);
+  });
+}
+
+/** Hands out documents: as files to be saved, never shown as a page of ours. */
+export function serveDocuments(app: Express, almanac: Almanac): void {
+  app.get('/documents/:address', async (request, response) => {
+    const found = await almanac.db.row<{ name: string; bytes: Buffer }>(
+      `select name, bytes from uploads where address = $address and kind = 'document'`,
+      { address: request.params.address },
+    );
+    if (!found) return sendProblem(response, 404, 'There is no such document.');
+    response
+      .set('Content-Security-Policy', "default-src 'none'; sandbox")
+      .attachment(found.name)
+      .type('application/pdf')
+      .send(found.bytes);
   });
 }
 

@@ -5,7 +5,7 @@ import {
   type InferCreationAttributes,
   type Sequelize,
 } from 'sequelize';
-import { date, identity, text, textOrNone, whole, table } from '../db/columns.ts';
+import { date, identity, referenceOrNone, text, textOrNone, whole, table } from '../db/columns.ts';
 
 /** A person or organisation that is charged. */
 export class Customer extends Model<InferAttributes<Customer>, InferCreationAttributes<Customer>> {
@@ -23,6 +23,7 @@ export class Customer extends Model<InferAttributes<Customer>, InferCreationAttr
   declare taxNumber: CreationOptional<string>;
   /** Why no tax is charged; empty for everybody who pays it. */
   declare taxExempt: CreationOptional<string>;
+  declare groupId: CreationOptional<string | null>;
   declare version: CreationOptional<number>;
 
   static setup(sequelize: Sequelize): void {
@@ -40,6 +41,7 @@ export class Customer extends Model<InferAttributes<Customer>, InferCreationAttr
         address: { ...text(), defaultValue: '' },
         taxNumber: { ...text(), defaultValue: '' },
         taxExempt: { ...text(), defaultValue: '' },
+        groupId: referenceOrNone(),
         version: { ...whole(), defaultValue: 1 },
       },
       table(sequelize, 'customers'),

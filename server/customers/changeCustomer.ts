@@ -1,18 +1,26 @@
+import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
 import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
 import { differenceOf } from '../settings/settings.ts';
 import { Customer } from './Customer.ts';
+import { groupNamed } from './groups.ts';
 import type { customerSchema, CustomerView } from './messages.ts';
 
 /** One customer with everything that is known of them, or a refusal. */
-export async function readCustomer(almanac: Almanac, id: string): Promise<CustomerView> {
+export async function readCustomer(
+  almanac: Almanac,
+  id: string,
+  within?: Transaction,
+): Promise<CustomerView> {
   const found = await almanac.db.row<CustomerView>(
     `select id::text, reference, version, created_on as "createdOn", name, email, phone, organisation, address,
-       coalesce(country, '') as country, region, tax_number as "taxNumber", tax_exempt as "taxExempt"
+       coalesce(country, '') as country, region, tax_number as "taxNumber", tax_exempt as "taxExempt",
+       coalesce((select g.name from customer_groups g where g.id = group_id), '') as "group"
      from customers where id = $id`,
     { id },
+    within,
   );
   if (!found) throw new RefusedCommand(404, 'There is no such customer.');
   return found;
@@ -30,26 +38,26 @@ export async function changeCustomer(
   await almanac.db.transaction(async (within) => {
     const customer = await Customer.findByPk(id, { transaction: within, lock: within.LOCK.UPDATE });
     if (!customer) throw new RefusedCommand(404, 'There is no such customer.');
-    const { name, email, phone, organisation, address, country, region, taxNumber, taxExempt } = customer;
-    const before = {
-      name,
-      email,
-      phone,
-      organisation,
-      address,
-      country: country ?? '',
-      region,
-      taxNumber,
-      taxExempt,
-    };
+    const {
+      reference: _,
+      createdOn: __,
+      id: ___,
+      version: ____,
+      ...before
+    } = await readCustomer(almanac, id, within);
     if (customer.version !== edit.version)
       throw new ConflictingEdit({ value: before, version: customer.version, changedBy: '' });
     const { value } = edit;
     await customer.update(
-      { ...value, country: value.country === '' ? null : value.country, version: customer.version + 1 },
+      {
+        ...value,
+        country: value.country === '' ? null : value.country,
+        groupId: await groupNamed(almanac, value.group, within),
+        version: customer.version + 1,
+      },
       { transaction: within },
     );
-    const done = { did: 'changed a customer', subject: name, ...differenceOf(before, value) };
+    const done = { did: 'changed a customer', subject: before.name, ...differenceOf(before, value) };
     await recordDone(almanac, done, within);
   });
   return readCustomer(almanac, id);

@@ -8,10 +8,10 @@ export function listCustomers(almanac: Almanac, query: ListQuery): Promise<Page<
     almanac.db,
     {
       select: `
-        select c.id, c.reference, c.name, c.email, c.country, c.region, c.tax_exempt as "taxExempt", coalesce(s.since, c.created_on) as "createdOn",
+        select c.id, c.reference, c.name, c.email, c.country, c.region, c.tax_exempt as "taxExempt", g.name as "group", coalesce(s.since, c.created_on) as "createdOn",
           coalesce(s.states, '{}') as states, s.subscription_id::text as "subscriptionId", s.plans,
           m.network || ' ending ' || m.last_four as card, m.state as "cardState", o.owed
-        from customers c
+        from customers c left join customer_groups g on g.id = c.group_id
         left join lateral (
           select array_agg(distinct s.state) as states, min(s.id) as subscription_id, min(s.starts_on) as since,
                  string_agg(distinct p.name, ', ') as plans
@@ -22,7 +22,7 @@ export function listCustomers(almanac: Almanac, query: ListQuery): Promise<Page<
           select json_agg(json_build_object('currency', currency, 'amount', amount::text)) as owed
           from (select currency, sum(total - credit_used - collected) as amount from invoices i
                 where i.customer_id = c.id and i.state in ('open', 'part-paid') group by currency) sums) o on true
-        where (c.name ilike $pattern or c.email ilike $pattern or c.reference ilike $pattern)
+        where (c.name ilike $pattern or c.email ilike $pattern or c.reference ilike $pattern or g.name ilike $pattern)
           and ($state = '' or $state = any(s.states) or ($state = 'none' and s.states is null))`,
       bound: { pattern: likePattern(query.search), state: query.state },
       sorts: { name: 'name', email: 'email', since: '"createdOn"', plan: 'plans' },

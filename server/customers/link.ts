@@ -19,6 +19,19 @@ export async function linkForCase(
   return CustomerLink.create({ ...subject, expiresOn }, { transaction: within });
 }
 
+/** A link to the own page of a subscription, for a letter that belongs to no case. */
+export function linkForLetter(
+  subject: { readonly id: string; readonly customerId: string },
+  businessDate: string,
+  within: Transaction,
+): Promise<CustomerLink> {
+  const expiresOn = formatDay(toDay(businessDate) + LINK_DAYS);
+  return CustomerLink.create(
+    { customerId: subject.customerId, subscriptionId: subject.id, expiresOn },
+    { transaction: within },
+  );
+}
+
 /**
  * The token of a link: its number and a signature of 256 bits over number and purpose, which nobody can guess
  * without the secret. `own` acts as the customer; `view` shows the same page to staff and can do nothing.

@@ -15,6 +15,8 @@ export const customerSchema = z.strictObject({
   taxNumber: most(40),
   /** Why no tax is charged; empty for everybody who pays it. */
   taxExempt: most(200),
+  /** The group that they belong to, by its name; one that is not there yet is made. */
+  group: most(80).default(''),
 });
 
 export interface CustomerView extends z.output<typeof customerSchema> {
@@ -33,6 +35,7 @@ export interface CustomerRow {
   readonly region: string;
   /** Why no tax is charged; empty for everybody who pays it. */
   readonly taxExempt: string;
+  readonly group: string | null;
   readonly createdOn: string;
   readonly states: string[];
   readonly plans: string | null;

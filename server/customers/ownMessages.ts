@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { MayDo } from '../plans/choiceMessages.ts';
 import type { Debt } from '../recovery/messages.ts';
 import type { Thread } from '../../core/thread/thread.ts';
 
@@ -15,6 +16,14 @@ export interface OwnPage {
   };
   readonly policies: readonly { readonly kind: string; readonly text: string }[];
   readonly gateway: { readonly url: string; readonly publicKey: string } | null;
+  /** What the plan says of itself: formatted text, a picture, documents to read. */
+  readonly about: {
+    readonly description: string;
+    readonly picture: string | null;
+    readonly documents: readonly { readonly name: string; readonly at: string }[];
+  };
+  /** What the customer may do alone, and what of. */
+  readonly mine: OwnChoices;
   readonly business: string;
   readonly writeTo: string;
   readonly customer: string;
@@ -33,4 +42,24 @@ export interface OwnPage {
 
 export interface OwnPaid {
   readonly charged: readonly { readonly invoice: string; readonly outcome: string }[];
+}
+
+export interface OwnChoices {
+  readonly may: MayDo;
+  readonly over: boolean;
+  /** When it ends, where it was cancelled. */
+  readonly cancelledTo: string | null;
+  readonly cancelledBy: 'customer' | 'business' | null;
+  /** How many of the first line, where its price looks at that. */
+  readonly quantity: number | null;
+  readonly variantId: string | null;
+  readonly variants: readonly { readonly id: string; readonly name: string; readonly says: string }[];
+  readonly extras: readonly {
+    readonly key: string;
+    readonly name: string;
+    readonly min: number;
+    readonly max: number;
+    readonly required: boolean;
+    readonly quantity: number;
+  }[];
 }

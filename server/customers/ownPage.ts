@@ -10,9 +10,12 @@ import { listPolicies } from '../policies/policies.ts';
 import { raiseNeed } from '../run/needs.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { tellStaff } from '../staff/notices.ts';
+import { alterSubscription, effectOfAlteration } from '../subscriptions/alter.ts';
+import type { AlterationEffect, AlterationMessage } from '../subscriptions/alterMessages.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { readSubscription } from '../subscriptions/subscriptions.ts';
 import { Customer } from './Customer.ts';
+import { choicesOf } from './ownChoices.ts';
 import { CustomerLink } from './CustomerLink.ts';
 import { linkOfToken, linkToken } from './link.ts';
 import type { OwnPage, OwnPaid } from './ownMessages.ts';
@@ -45,8 +48,11 @@ export async function readOwnPage(almanac: Almanac, token: string): Promise<OwnP
   const debts = await debtsOf(almanac, link.customerId, business.businessDate);
   const branding = await settingsOf(almanac, 'branding');
   const facts = await settingsOf(almanac, 'business');
+  const chosen = await choicesOf(almanac, link.subscriptionId);
   return {
     business: business.name,
+    about: chosen.about,
+    mine: chosen.mine,
     look: {
       mainColour: branding.mainColour,
       accentColour: branding.accentColour,
@@ -74,6 +80,26 @@ export async function readOwnPage(almanac: Almanac, token: string): Promise<OwnP
       .slice(0, 6)
       .map(({ number, dueOn, total }) => ({ number, dueOn, total })),
   };
+}
+
+/** What an alteration that the customer asks for would do. */
+export async function effectFromOwnPage(
+  almanac: Almanac,
+  token: string,
+  asked: AlterationMessage,
+): Promise<AlterationEffect> {
+  const { link } = await open(almanac, token);
+  return effectOfAlteration(almanac, link.subscriptionId, asked, 'customer');
+}
+
+/** Alters the subscription on the customer's own word, as far as its plan leaves that to customers. */
+export async function alterFromOwnPage(
+  almanac: Almanac,
+  token: string,
+  asked: AlterationMessage,
+): Promise<AlterationEffect> {
+  const link = await openToAct(almanac, token);
+  return alterSubscription(almanac, link.subscriptionId, asked, 'customer');
 }
 
 /** Charges the customer's debts to the card in use, on the customer's own word. */

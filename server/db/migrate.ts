@@ -3,6 +3,7 @@ import { SequelizeStorage, Umzug } from 'umzug';
 import * as first from './migrations/0001-first.ts';
 import * as setup from './migrations/0002-setup.ts';
 import * as offer from './migrations/0003-offer.ts';
+import * as choices from './migrations/0004-choices.ts';
 
 /** A forward step of the database's structure. Written in SQL, since constraints are half of what it says. */
 export interface Migration {
@@ -13,6 +14,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
   { name: '0002-setup', ...setup },
   { name: '0003-offer', ...offer },
+  { name: '0004-choices', ...choices },
 ];
 
 /** Brings a database to the newest structure. Run again it does nothing. */

@@ -1,5 +1,7 @@
 import { z } from 'zod';
 import { exponentOf } from '../../core/money/currency.ts';
+import type { TermsDiscount } from '../../core/terms/schema.ts';
+import type { TakeableCard } from '../rateCards/messages.ts';
 import { decimalsOf, parseDecimal } from '../../core/money/decimal.ts';
 
 const id = z.string().regex(/^\d{1,18}$/);
@@ -80,4 +82,10 @@ export interface DiscountView extends DiscountValue {
     readonly used: number;
     readonly mostUses: number | null;
   }[];
+}
+
+/** What a code stands for: a discount, or a rate card. */
+export interface CodeAnswer {
+  readonly discount?: TermsDiscount;
+  readonly card?: TakeableCard;
 }

@@ -6,7 +6,7 @@ import { pino } from 'pino';
 import { pinoHttp } from 'pino-http';
 import type { Almanac } from '../almanac.ts';
 import type { Config } from '../config.ts';
-import { servePictures } from '../branding/uploads.ts';
+import { serveDocuments, servePictures } from '../branding/uploads.ts';
 import { takeWebhooks } from '../gateways/webhook.ts';
 import { describeApi } from '../programs/openApi.ts';
 import { programRoutes } from '../programs/programRoutes.ts';
@@ -43,8 +43,9 @@ export function makeApp(
   );
   app.use(securityHeaders(config));
   takeWebhooks(app, almanac);
-  app.use('/pictures', limitStrangers(600));
+  app.use(['/pictures', '/documents'], limitStrangers(600));
   servePictures(app, almanac);
+  serveDocuments(app, almanac);
   app.get('/health', async (_request, response) => {
     await almanac.db.rows('select 1 as well');
     response.json({ well: true });

@@ -10,12 +10,15 @@ import {
   makeCodes,
   makeDiscount,
 } from '../discounts/discounts.ts';
-import { codesSchema, discountSchema } from '../discounts/messages.ts';
+import { codesSchema, discountSchema, type CodeAnswer } from '../discounts/messages.ts';
 import { Rate } from '../plans/Rate.ts';
+import { cardOfCode } from '../rateCards/takeCard.ts';
 import { versioned } from '../settings/messages.ts';
 import { listQuery } from './list.ts';
 import { RefusedCommand } from './problem.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
+
+const id = z.string().regex(/^\d{1,18}$/);
 
 /** Discounts and their codes. */
 export function discountRoutes(routes: Routes, almanac: Almanac): void {
@@ -61,13 +64,17 @@ export function discountRoutes(routes: Routes, almanac: Almanac): void {
   });
   routes.add('get', '/api/codes/:code', {
     may: EVERYONE_SIGNED_IN,
-    query: z.object({ rateId: z.string().regex(/^\d{1,18}$/) }),
-    answer: async ({ params, query }) => {
+    query: z.object({ rateId: id, variantId: id.optional() }),
+    answer: async ({ params, query }): Promise<CodeAnswer> => {
       const rate = await Rate.findByPk(query.rateId);
       if (!rate) throw new RefusedCommand(422, 'Choose a plan and a rate.', '/rateId');
-      const use = { planId: rate.planId, currency: rate.terms.currency, on: await businessDateOf(almanac) };
-      const { discount } = await discountOfCode(almanac, params.code ?? '', use, '/codes/0');
-      return { discount };
+      const on = await businessDateOf(almanac);
+      const code = params.code ?? '';
+      const taking = { rateId: rate.id, variantId: query.variantId ?? null, customerId: null, on };
+      const card = await cardOfCode(almanac, code, taking, '/codes/0');
+      if (card) return { card };
+      const use = { planId: rate.planId, currency: rate.terms.currency, on };
+      return { discount: (await discountOfCode(almanac, code, use, '/codes/0')).discount };
     },
   });
 }

@@ -58,3 +58,11 @@ export async function readPage<Row extends object>(
 export function likePattern(search: string): string {
   return `%${search.replace(/[\\%_]/g, (sign) => `\\${sign}`)}%`;
 }
+
+/** The same of one customer. */
+export const ofCustomer = listQuery.extend({
+  customerId: z
+    .string()
+    .regex(/^\d{1,18}$/)
+    .optional(),
+});

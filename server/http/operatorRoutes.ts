@@ -7,7 +7,6 @@ import { businessDateOf } from '../business/businessDate.ts';
 import { listCustomers } from '../customers/customers.ts';
 import { changeCustomer, readCustomer } from '../customers/changeCustomer.ts';
 import { customerSchema, newCardSchema } from '../customers/messages.ts';
-import { pathForStaff } from '../customers/ownPage.ts';
 import { publicGateway } from '../gateways/publicGateway.ts';
 import { listLetters, readLetter } from '../notices/letterbook.ts';
 import { policyInForce } from '../policies/policies.ts';
@@ -20,16 +19,16 @@ import { turnSchema, type BusinessView } from '../run/messages.ts';
 import { markSeenTo } from '../run/needs.ts';
 import { PageTurn } from '../run/PageTurn.ts';
 import { askForTurn } from '../run/turnPages.ts';
-import { enrolCustomer } from '../subscriptions/enrolCustomer.ts';
 import { readLaw } from '../subscriptions/law.ts';
-import { enrolmentSchema, type EnrolmentForm } from '../subscriptions/messages.ts';
-import { listSubscriptions, readSubscription } from '../subscriptions/subscriptions.ts';
+import type { EnrolmentForm } from '../subscriptions/messages.ts';
 import { find } from './find.ts';
-import { listQuery } from './list.ts';
+import { listQuery, ofCustomer } from './list.ts';
 import { RefusedCommand } from './problem.ts';
 import { discountRoutes } from './discountRoutes.ts';
 import { planRoutes } from './planRoutes.ts';
+import { rateCardRoutes } from './rateCardRoutes.ts';
 import { personOf } from './session.ts';
+import { subscriptionRoutes } from './subscriptionRoutes.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
 
 const day = z.iso
@@ -37,13 +36,6 @@ const day = z.iso
   .refine((date) => date > '1999-12-31' && date < '2200-01-01', 'Give a day of the years 2000 to 2199.');
 /** Pages are turned at most so many days in one go. */
 const MOST_DAYS = 800;
-const ofCustomer = listQuery.extend({
-  customerId: z
-    .string()
-    .regex(/^\d{1,18}$/)
-    .optional(),
-});
-
 /** Everything staff ask and do, with who may. */
 export function operatorRoutes(routes: Routes, almanac: Almanac): void {
   const may = EVERYONE_SIGNED_IN;
@@ -92,6 +84,8 @@ export function operatorRoutes(routes: Routes, almanac: Almanac): void {
 
   planRoutes(routes, almanac);
   discountRoutes(routes, almanac);
+  rateCardRoutes(routes, almanac);
+  subscriptionRoutes(routes, almanac);
 
   routes.add('get', '/api/customers', {
     may,
@@ -118,26 +112,6 @@ export function operatorRoutes(routes: Routes, almanac: Almanac): void {
     body: newCardSchema,
     answer: ({ params, body }) =>
       takeNewMethod(almanac, { customerId: params.id ?? '', token: body.token, channel: 'staff' }),
-  });
-
-  routes.add('get', '/api/subscriptions', {
-    may,
-    query: ofCustomer,
-    answer: ({ query }) => listSubscriptions(almanac, query),
-  });
-  routes.add('get', '/api/subscriptions/:id', {
-    may,
-    answer: ({ params }) => readSubscription(almanac, params.id ?? ''),
-  });
-  routes.add('get', '/api/subscriptions/:id/own-page', {
-    may,
-    answer: ({ params }) => pathForStaff(almanac, params.id ?? ''),
-  });
-  routes.add('post', '/api/subscriptions', {
-    may: WRITERS,
-    did: 'enrolled a customer',
-    body: enrolmentSchema,
-    answer: ({ body }) => enrolCustomer(almanac, body),
   });
 
   routes.add('get', '/api/cases', {

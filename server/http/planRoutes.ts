@@ -7,7 +7,9 @@ import { changeRate, effectOfRate } from '../plans/changeRate.ts';
 import { newPlanSchema, planSchema, rateEditSchema, rateSchema } from '../plans/messages.ts';
 import { listPlanRows } from '../plans/planList.ts';
 import { addRate, changePlan, listPlans, makePlan, readPlan, setArchived } from '../plans/plans.ts';
+import { variantSchema } from '../plans/choiceMessages.ts';
 import { listVersions } from '../plans/rateVersions.ts';
+import { archiveVariant, changeVariant, makeVariant } from '../plans/variants.ts';
 import { versioned } from '../settings/messages.ts';
 import { listQuery } from './list.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
@@ -37,6 +39,25 @@ export function planRoutes(routes: Routes, almanac: Almanac): void {
     did: 'changed a plan',
     body: versioned(planSchema),
     answer: ({ params, body }) => changePlan(almanac, params.id ?? '', body),
+  });
+  routes.add('post', '/api/plans/:id/variants', {
+    may: WRITERS,
+    did: 'made a variant',
+    body: variantSchema,
+    answer: ({ params, body }) => makeVariant(almanac, params.id ?? '', body),
+  });
+  routes.add('put', '/api/variants/:id', {
+    may: WRITERS,
+    did: 'changed a variant',
+    body: versioned(variantSchema),
+    answer: ({ params, body }) => changeVariant(almanac, params.id ?? '', body),
+  });
+  routes.add('put', '/api/variants/:id/archived', {
+    may: WRITERS,
+    did: 'archived or restored a variant',
+    body: z.strictObject({ archived: z.boolean() }),
+    answer: async ({ params, body }) =>
+      archiveVariant(almanac, params.id ?? '', body.archived, await businessDateOf(almanac)),
   });
   routes.add('post', '/api/plans/:id/rates', {
     may: WRITERS,

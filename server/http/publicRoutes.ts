@@ -5,7 +5,9 @@ import type { Almanac } from '../almanac.ts';
 import { newCardSchema } from '../customers/messages.ts';
 import { messageSchema } from '../customers/ownMessages.ts';
 import {
+  alterFromOwnPage,
   changeCardFromOwnPage,
+  effectFromOwnPage,
   payFromOwnPage,
   readOwnPage,
   writeFromOwnPage,
@@ -21,6 +23,7 @@ import {
   signInByPassword,
   type Door,
 } from '../staff/signIn.ts';
+import { alterationSchema } from '../subscriptions/alterMessages.ts';
 import { RefusedCommand, sendProblem } from './problem.ts';
 import type { Routes } from './route.ts';
 import { endSession, personOf } from './session.ts';
@@ -129,5 +132,18 @@ export function publicRoutes(
     did: 'wrote to us',
     body: messageSchema,
     answer: ({ params, body }) => writeFromOwnPage(almanac, params.token ?? '', body.text),
+  });
+  routes.add('post', '/api/own/:token/effect', {
+    may: 'anyone',
+    did: 'looked at what a change would do',
+    changesNothing: true,
+    body: alterationSchema,
+    answer: ({ params, body }) => effectFromOwnPage(almanac, params.token ?? '', body),
+  });
+  routes.add('post', '/api/own/:token/alter', {
+    may: 'anyone',
+    did: 'altered their subscription',
+    body: alterationSchema,
+    answer: ({ params, body }) => alterFromOwnPage(almanac, params.token ?? '', body),
   });
 }

@@ -3,7 +3,13 @@ import type { Express } from 'express';
 import { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
 import { listAudit } from '../audit/audit.ts';
-import { MOST_UPLOAD_BYTES, pictureOf, takeUpload } from '../branding/uploads.ts';
+import {
+  MOST_DOCUMENT_BYTES,
+  MOST_UPLOAD_BYTES,
+  pictureOf,
+  takeDocument,
+  takeUpload,
+} from '../branding/uploads.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { addHoliday, importHolidays, listHolidays, removeHoliday } from '../calendar/holidays.ts';
 import { holidayFileSchema, holidaySchema } from '../calendar/messages.ts';
@@ -71,7 +77,21 @@ export function setupRoutes(app: Express, routes: Routes, almanac: Almanac): voi
   app.use(
     '/api/uploads',
     express.raw({ type: ['image/*', 'application/octet-stream'], limit: MOST_UPLOAD_BYTES }),
+    express.raw({ type: 'application/pdf', limit: MOST_DOCUMENT_BYTES }),
   );
+  // What plans show, beside what the whole business looks like.
+  routes.add('post', '/api/uploads/picture', {
+    may: WRITERS,
+    did: 'uploaded a picture',
+    query: z.object({ name: z.string().max(200).default('') }),
+    answer: ({ body, query }) => takeUpload(almanac, 'picture', body, query.name),
+  });
+  routes.add('post', '/api/uploads/document', {
+    may: WRITERS,
+    did: 'uploaded a document',
+    query: z.object({ name: z.string().max(200).default('document.pdf') }),
+    answer: ({ body, query }) => takeDocument(almanac, body, query.name),
+  });
   routes.add('post', '/api/uploads/:kind', {
     may: OWNER,
     did: 'uploaded a picture',

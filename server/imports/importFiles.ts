@@ -1,4 +1,3 @@
-import { isDeepStrictEqual } from 'node:util';
 import pMap from 'p-map';
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
@@ -6,15 +5,15 @@ import { recordDone } from '../audit/audit.ts';
 import { Business } from '../business/Business.ts';
 import { Customer } from '../customers/Customer.ts';
 import { replaceMethod } from '../customers/replaceMethod.ts';
-import { addDiscount } from '../discounts/discounts.ts';
 import type { FoundCard } from '../customers/findCard.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { Plan } from '../plans/Plan.ts';
 import { Rate } from '../plans/Rate.ts';
-import { keepVersion } from '../plans/rateVersions.ts';
-import { faultsOfRate, faultsOfTerms, termsFromRate, type RateTerms } from '../plans/rateTerms.ts';
+import { composeTerms } from '../../core/offer/composeTerms.ts';
+import { faultsOfRate, faultsOfTerms } from '../plans/rateTerms.ts';
 import { enrol } from '../subscriptions/enrol.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
+import { addOffer } from './addOffer.ts';
 import { readCustomers, type CustomerRow, type Problem } from './customerFile.ts';
 import { lineOfPath } from './lineOfPointer.ts';
 import { planFileSchema, type PlanFile } from './planFile.ts';
@@ -33,9 +32,11 @@ export interface ImportReport {
     customers: number;
     subscriptions: number;
     discounts: number;
+    rateCards: number;
+    variants: number;
   };
-  /** Rates that got a new version, where that was asked for. */
-  readonly changed: { rates: number };
+  /** What was changed to what the file says, where that was asked for; rates get a new version. */
+  readonly changed: { rates: number; plans: number; variants: number; rateCards: number };
   readonly alreadyThere: { rates: number; customers: number; subscriptions: number };
 }
 
@@ -82,15 +83,17 @@ export async function importFiles(
 
   const report: ImportReport = {
     problems,
-    added: { plans: 0, rates: 0, customers: 0, subscriptions: 0, discounts: 0 },
-    changed: { rates: 0 },
+    added: { plans: 0, rates: 0, customers: 0, subscriptions: 0, discounts: 0, rateCards: 0, variants: 0 },
+    changed: { rates: 0, plans: 0, variants: 0, rateCards: 0 },
     alreadyThere: { rates: 0, customers: 0, subscriptions: 0 },
   };
   try {
     await almanac.db.transaction(async (within) => {
       const business = await Business.findOne({ transaction: within, rejectOnEmpty: true });
       for (const planFile of planFiles)
-        await addPlans(almanac, planFile, report, options.update ?? false, within);
+        await addOffer(almanac, planFile, report, options.update ?? false, within, (says) =>
+          problems.push({ file: files[0]?.name ?? '', line: 1, says }),
+        );
       let done = 0;
       for (const { file, row } of rows) {
         const tell = (says: string) => problems.push({ file, line: row.line, says });
@@ -163,63 +166,6 @@ async function findCards(
   return found;
 }
 
-async function addPlans(
-  almanac: Almanac,
-  file: PlanFile,
-  report: ImportReport,
-  update: boolean,
-  within: Transaction,
-): Promise<void> {
-  for (const { rates, ...facts } of file.plans) {
-    const known = await Plan.findOne({ where: { key: facts.key }, transaction: within });
-    const plan = known ?? (await Plan.create(withoutGaps(facts), { transaction: within }));
-    if (!known) report.added.plans += 1;
-    for (const { key, name, terms } of rates) {
-      const where = { planId: plan.id, key };
-      const rate = await Rate.findOne({ where, transaction: within });
-      if (rate === null) {
-        const made = await Rate.create(
-          { ...where, name, terms: terms as RateTerms },
-          { transaction: within },
-        );
-        await keepVersion(almanac, made, within);
-        report.added.rates += 1;
-      } else if (update && !sameRate(rate, { name, terms })) {
-        // Those who subscribe stay on their version; the file's is what is sold from now on.
-        await rate.update(
-          { name, terms: terms as RateTerms, version: rate.version + 1 },
-          { transaction: within },
-        );
-        await keepVersion(almanac, rate, within);
-        report.changed.rates += 1;
-      } else report.alreadyThere.rates += 1;
-    }
-  }
-  for (const { for: keys, value, codes } of file.discounts ?? []) {
-    const there = await almanac.db.row(
-      'select 1 from discounts where lower(name) = lower($name) and archived_on is null',
-      { name: value.name },
-      within,
-    );
-    if (there) continue;
-    const plans = await Plan.findAll({ where: { key: keys }, transaction: within });
-    await addDiscount(almanac, { ...value, plans: plans.map(({ id }) => id) }, codes, within);
-    report.added.discounts += 1;
-  }
-}
-
-/** Whether a stored rate is what a file says, whatever the order of its members. */
-export function sameRate(rate: Pick<Rate, 'name' | 'terms'>, file: { name: string; terms: object }): boolean {
-  return rate.name === file.name && isDeepStrictEqual(JSON.parse(JSON.stringify(rate.terms)), file.terms);
-}
-
-/** Facts without the members that the file leaves out. */
-function withoutGaps<Facts extends object>(
-  facts: Facts,
-): { [Name in keyof Facts]: Exclude<Facts[Name], undefined> } {
-  return Object.fromEntries(Object.entries(facts).filter(([, value]) => value !== undefined)) as never;
-}
-
 async function addRow(
   almanac: Almanac,
   row: CustomerRow,
@@ -262,7 +208,7 @@ async function addRow(
     );
   }
   const quantity = row.quantity === '' ? undefined : Number(row.quantity);
-  const terms = termsFromRate(rate.terms, { starts: row.starts, quantity });
+  const terms = composeTerms(rate.terms, { starts: row.starts, quantity });
   const faults = faultsOfTerms(terms);
   if (faults.length > 0) return tell(faults.map((fault) => `${fault.pointer}: ${fault.detail}`).join('; '));
   await enrol(almanac, { reference, customer, rate, terms, enrolledOn: businessDate }, within);

@@ -13,13 +13,14 @@ export const offerImportSchema = z.strictObject({
 /** One thing of a file held against what is stored. */
 export interface OfferDifference {
   readonly what: string;
-  readonly how: 'new plan' | 'new rate' | 'new discount' | 'same' | 'differs';
+  readonly how:
+    'new plan' | 'new rate' | 'new discount' | 'new variant' | 'new rate card' | 'same' | 'differs';
   readonly members: readonly { readonly member: string; readonly stored: string; readonly file: string }[];
 }
 
 export interface OfferImport {
   readonly problems: readonly { readonly line: number; readonly says: string }[];
   readonly differences: readonly OfferDifference[];
-  readonly added: { readonly plans: number; readonly rates: number; readonly discounts: number };
-  readonly changed: { readonly rates: number };
+  readonly added: Readonly<Record<'plans' | 'rates' | 'discounts' | 'variants' | 'rateCards', number>>;
+  readonly changed: Readonly<Record<'plans' | 'rates' | 'variants' | 'rateCards', number>>;
 }

@@ -1,5 +1,12 @@
 import { z } from 'zod';
 import { codeText, discountSchema } from '../discounts/messages.ts';
+import {
+  asksSchema,
+  extrasSchema,
+  linePricesSchema,
+  mayDoSchema,
+  rateOptionsSchema,
+} from '../plans/choiceMessages.ts';
 import { PLAN_KINDS, type PlanKind } from '../plans/messages.ts';
 import { statementText } from '../settings/messages.ts';
 
@@ -22,18 +29,52 @@ export const planFileSchema = z.strictObject({
         outerName: z.string().trim().max(120).optional(),
         kind: z.enum(Object.keys(PLAN_KINDS) as [PlanKind, ...PlanKind[]]).optional(),
         statementText: statementText.optional(),
+        asks: asksSchema.optional(),
+        extras: extrasSchema.optional(),
+        mayDo: mayDoSchema.optional(),
+        variants: z
+          .array(
+            z.strictObject({
+              key,
+              name: z.string().trim().min(1, 'A variant has a name.').max(80),
+              says: z.string().trim().max(500).default(''),
+              /** Other prices by the key of a rate: for each line a price, or null for the rate's own. */
+              prices: z.record(key, linePricesSchema).default({}),
+            }),
+          )
+          .max(200)
+          .optional(),
         rates: z
           .array(
             z.strictObject({
               key,
               name: z.string().trim().min(1, 'A rate has a name.').max(120),
               terms: z.record(z.string(), z.unknown()),
+              /** How it is sold and collected. Gateway accounts are each business's own, and stand in no file. */
+              options: rateOptionsSchema.omit({ gateways: true }).optional(),
             }),
           )
           .min(1, 'A plan has at least one rate.'),
       }),
     )
     .max(1000),
+  rateCards: z
+    .array(
+      z.strictObject({
+        key,
+        name: z.string().trim().min(1, 'A rate card has a name.').max(80),
+        givenBy: z.enum(['group', 'code', 'hand']),
+        group: z.string().trim().max(80).default(''),
+        code: codeText.nullable().default(null),
+        validFrom: z.iso.date().nullable().default(null),
+        validTo: z.iso.date().nullable().default(null),
+        prices: z
+          .array(z.strictObject({ plan: key, rate: key, variant: key.optional(), prices: linePricesSchema }))
+          .min(1, 'A rate card has at least one price.'),
+      }),
+    )
+    .max(500)
+    .optional(),
   discounts: z
     .array(
       z.strictObject({

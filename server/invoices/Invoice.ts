@@ -46,6 +46,8 @@ export class Invoice extends Model<InferAttributes<Invoice>, InferCreationAttrib
   /** Who issued it and to whom, as both were on that day. */
   declare seller: CreationOptional<InvoiceParties>;
   declare fields: CreationOptional<InvoiceField[]>;
+  /** The account of the books that its rate names on that day; empty: none. */
+  declare account: CreationOptional<string>;
   /** The tax that the law asked for on that day, where the terms leave it to the law; null for none. */
   declare lawTax: CreationOptional<{ rate: string; mode: 'exclusive' | 'inclusive' } | null>;
 
@@ -75,9 +77,16 @@ export class Invoice extends Model<InferAttributes<Invoice>, InferCreationAttrib
         prefix: { ...text(), defaultValue: '' },
         seller: { ...json(), defaultValue: {} },
         fields: { ...json(), defaultValue: [] },
+        account: { ...text(), defaultValue: '' },
         lawTax: jsonOrNone(),
       },
       table(sequelize, 'invoices'),
     );
   }
+}
+
+/** What an invoice still lacks, in minor units. */
+export function balanceOf(invoice: Invoice): bigint {
+  const due = invoice.total > 0n ? invoice.total - invoice.creditUsed : 0n;
+  return due - invoice.collected;
 }

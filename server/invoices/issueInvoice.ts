@@ -67,10 +67,22 @@ export async function issueInvoice(
       prefix,
       seller: await partiesOf(almanac, subscription.customerId, within),
       fields: subscription.invoiceFields,
+      account: await accountOf(almanac, subscription, within),
       lawTax: lawTax && { rate: formatDecimal(lawTax.rate, TAX_RATE_PLACES), mode: lawTax.mode },
     },
     { transaction: within },
   );
+}
+
+/** The account of the books that the subscription's version of its rate names. */
+async function accountOf(almanac: Almanac, subscription: Subscription, within: Transaction): Promise<string> {
+  const { rateId, rateVersion } = subscription;
+  const row = await almanac.db.row<{ account: string | null }>(
+    `select options ->> 'account' as account from rate_versions where rate_id = $rateId and version = $rateVersion`,
+    { rateId, rateVersion },
+    within,
+  );
+  return row?.account ?? '';
 }
 
 /** Who issues an invoice now, and to whom: kept with it, so that no later setting changes it. */

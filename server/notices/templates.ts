@@ -9,6 +9,12 @@ export type LetterEvent =
   | 'lapsed'
   | 'card replaced'
   | 'terms changing'
+  | 'subscription altered'
+  | 'cancelled'
+  | 'trial without a card'
+  | 'renewal coming'
+  | 'invoice to pay'
+  | 'invoice overdue'
   | 'ended';
 
 /** Fields that a template may name. Amounts and dates are written out before they get here. */
@@ -38,7 +44,7 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
     subject: 'Welcome to {{ plan }}',
     paragraphs: [
       'Your subscription to {{ plan }} starts on {{ date }}.',
-      'The first payment is {{ amount }} on {{ next }}. We will charge your card {{ card }} and send you a receipt each time.',
+      'The first payment is {{ amount }} on {{ next }}. {% if reason == "by hand" %}We send you an invoice each time, which you pay by hand.{% else %}We will charge your card {{ card }} and send you a receipt each time.{% endif %}',
     ],
   },
   'trial ending': {
@@ -104,6 +110,53 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
       'The first payment under the new terms is {{ reason }} on {{ next }}.',
       'If you would rather not go on, write to us before that day.',
     ],
+  },
+  'subscription altered': {
+    subject: '{{ plan }}: {{ reason }}',
+    paragraphs: [
+      'This is to say that {{ reason }}.',
+      '{{ next }}',
+      'If you did not ask for this, please write to us.',
+    ],
+    link: 'Your own page',
+  },
+  cancelled: {
+    subject: 'Your subscription to {{ plan }} ends on {{ date }}',
+    paragraphs: [
+      'Your subscription to {{ plan }} is cancelled and ends on {{ date }}. {{ next }}',
+      'If you did not ask for this, please write to us.',
+    ],
+    link: 'Your own page',
+  },
+  'trial without a card': {
+    subject: 'Your trial of {{ plan }} ends on {{ date }}',
+    paragraphs: [
+      'Your trial of {{ plan }} ends on {{ date }}, and we have no card of yours.',
+      '{{ reason }}',
+      'To go on, give us a card on your own page. The first payment would be {{ amount }} on {{ next }}.',
+    ],
+    link: 'Give a card',
+  },
+  'renewal coming': {
+    subject: '{{ plan }} renews on {{ date }}',
+    paragraphs: [
+      'Your subscription to {{ plan }} renews on {{ date }}: {{ amount }}. {{ next }}',
+      'You can look at it, or change what you like, on your own page.',
+    ],
+    link: 'Your own page',
+  },
+  'invoice to pay': {
+    subject: 'Invoice {{ invoice }} for {{ plan }}: {{ amount }} by {{ date }}',
+    paragraphs: [
+      'Here is invoice {{ invoice }} for {{ plan }}, {{ period }}: {{ amount }}, to be paid by {{ date }}.',
+      'Nothing is charged by itself: you can pay on your own page.',
+    ],
+    link: 'Pay this invoice',
+  },
+  'invoice overdue': {
+    subject: '{{ plan }}: {{ amount }} is still unpaid',
+    paragraphs: ['{{ amount }} for {{ plan }} was due and has not reached us yet.', '{{ next }}'],
+    link: 'Pay what is open',
   },
   ended: {
     subject: 'Your subscription to {{ plan }} is complete',

@@ -8,7 +8,7 @@ import { PaymentMethod } from '../customers/PaymentMethod.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { noteHealth } from '../gateways/health.ts';
 import { GatewayAway, type ChargeOutcome } from '../gateways/port.ts';
-import { Invoice } from '../invoices/Invoice.ts';
+import { balanceOf, Invoice } from '../invoices/Invoice.ts';
 import { openOrJoinCase } from '../recovery/openCase.ts';
 import { raiseNeed } from '../run/needs.ts';
 import { Attempt } from './Attempt.ts';
@@ -36,6 +36,7 @@ export type Collected =
   | 'pending'
   | 'nothing to collect'
   | 'no usable card'
+  | 'waits for the customer'
   | 'gateway disconnected'
   | 'too many attempts';
 
@@ -81,6 +82,10 @@ async function prepare(
     transaction: within,
   });
   if (underWay) return underWay;
+  if (request.channel === 'import' && (await isPaidByHand(almanac, invoice.subscriptionId, within))) {
+    await openOrJoinCase(almanac, invoice, null, request.businessDate, within);
+    return 'waits for the customer';
+  }
   const method = await currentMethod(invoice.customerId, within);
   if (!method || method.state !== 'usable') {
     await openOrJoinCase(almanac, invoice, method ? null : NO_METHOD, request.businessDate, within);
@@ -173,6 +178,16 @@ async function askGateway(almanac: Almanac, attempt: Attempt): Promise<Collected
   }
 }
 
+/** Whether nothing of a subscription is charged by itself. */
+async function isPaidByHand(almanac: Almanac, subscriptionId: string, within: Transaction): Promise<boolean> {
+  const row = await almanac.db.row(
+    `select 1 from subscriptions where id = $subscriptionId and collects = 'by hand'`,
+    { subscriptionId },
+    within,
+  );
+  return row !== null;
+}
+
 /** The plan's own text on bank statements, or null where it has none. */
 async function statementTextOf(almanac: Almanac, subscriptionId: string): Promise<string | null> {
   const plan = await almanac.db.row<{ text: string | null }>(
@@ -181,12 +196,6 @@ async function statementTextOf(almanac: Almanac, subscriptionId: string): Promis
     { subscriptionId },
   );
   return plan?.text ?? null;
-}
-
-/** What an invoice still lacks, in minor units. */
-export function balanceOf(invoice: Invoice): bigint {
-  const due = invoice.total > 0n ? invoice.total - invoice.creditUsed : 0n;
-  return due - invoice.collected;
 }
 
 async function triedTooOften(

@@ -5,8 +5,18 @@ import {
   type InferCreationAttributes,
   type Sequelize,
 } from 'sequelize';
-import { dateOrNone, identity, referenceOrNone, text, textOrNone, whole, table } from '../db/columns.ts';
-
+import type { ExtraLine } from '../../core/offer/extras.ts';
+import {
+  dateOrNone,
+  identity,
+  json,
+  referenceOrNone,
+  text,
+  textOrNone,
+  whole,
+  table,
+} from '../db/columns.ts';
+import type { Ask, MayDo } from './choiceMessages.ts';
 import type { PlanKind } from './messages.ts';
 
 /** What is offered. */
@@ -17,11 +27,20 @@ export class Plan extends Model<InferAttributes<Plan>, InferCreationAttributes<P
   /** What customers read; empty: the same name. */
   declare outerName: CreationOptional<string>;
   declare kind: CreationOptional<PlanKind>;
+  /** Formatted text: safe HTML. */
   declare description: CreationOptional<string>;
   /** What the payer's bank shows for this plan; null: the business's default. */
   declare statementText: CreationOptional<string | null>;
   /** The rate that is offered first. */
   declare firstRate: CreationOptional<string | null>;
+  declare picture: CreationOptional<string | null>;
+  declare documents: CreationOptional<{ upload: string; name: string }[]>;
+  /** What is asked of everybody who takes it. */
+  declare asks: CreationOptional<Ask[]>;
+  /** Lines offered beside its rates. */
+  declare extras: CreationOptional<ExtraLine[]>;
+  /** What customers may do alone; as stored, to be read by `mayDoOf`. */
+  declare mayDo: CreationOptional<Partial<MayDo>>;
   declare version: CreationOptional<number>;
   declare archivedOn: CreationOptional<string | null>;
 
@@ -36,6 +55,11 @@ export class Plan extends Model<InferAttributes<Plan>, InferCreationAttributes<P
         description: text(),
         statementText: textOrNone(),
         firstRate: referenceOrNone(),
+        picture: referenceOrNone(),
+        documents: { ...json(), defaultValue: [] },
+        asks: { ...json(), defaultValue: [] },
+        extras: { ...json(), defaultValue: [] },
+        mayDo: { ...json(), defaultValue: {} },
         version: { ...whole(), defaultValue: 1 },
         archivedOn: dateOrNone(),
       },

@@ -6,7 +6,8 @@ import {
   type Sequelize,
 } from 'sequelize';
 import { dateOrNone, identity, json, reference, text, whole, table } from '../db/columns.ts';
-import type { RateTerms } from './rateTerms.ts';
+import type { RateTerms } from '../../core/offer/composeTerms.ts';
+import type { RateOptions } from './choiceMessages.ts';
 
 /** The business's default tax, a certain one, or none. */
 export type TaxChoice =
@@ -39,6 +40,8 @@ export class Rate extends Model<InferAttributes<Rate>, InferCreationAttributes<R
   declare taxChoice: CreationOptional<TaxChoice>;
   /** Counts up with every change; each is kept in rate_versions. */
   declare version: CreationOptional<number>;
+  /** How it is sold and collected; as stored, to be read by `optionsOf`. */
+  declare options: CreationOptional<Partial<RateOptions>>;
   declare archivedOn: CreationOptional<string | null>;
 
   static setup(sequelize: Sequelize): void {
@@ -50,6 +53,7 @@ export class Rate extends Model<InferAttributes<Rate>, InferCreationAttributes<R
         name: text(),
         terms: json(),
         version: { ...whole(), defaultValue: 1 },
+        options: { ...json(), defaultValue: {} },
         archivedOn: dateOrNone(),
         taxChoice: { ...json(), defaultValue: { kind: 'default' } },
       },

@@ -1,7 +1,13 @@
 import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import { formatDay, toDay } from '../../core/dates/day.ts';
-import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
+import type { RateTerms } from '../../core/offer/composeTerms.ts';
+import { linesOn } from '../../core/alter/alterTerms.ts';
+import { PaymentWalk, type WalkPosition } from '../../core/listing/paymentWalk.ts';
+
+import type { ChosenExtra } from '../../core/offer/extras.ts';
+import { linesForRunning } from '../../core/offer/linesForRunning.ts';
+import type { LinePrices } from '../../core/offer/prices.ts';
 import { checkTerms } from '../../core/terms/check.ts';
 import type { Law } from '../../core/terms/law.ts';
 import type { RecurringTerms, Terms } from '../../core/terms/schema.ts';
@@ -16,10 +22,10 @@ import { differenceOf } from '../settings/settings.ts';
 import { LAW_COLUMNS, loadLaw } from '../subscriptions/law.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import type { MovedSubscription, MoveEffect, rateEditSchema } from './messages.ts';
-import { requireGoodTerms } from './plans.ts';
+import { optionsOf, requireGoodTerms } from './plans.ts';
+import { PRICE_COLUMNS } from './otherPrices.ts';
 import { Rate } from './Rate.ts';
 import { keepVersion } from './rateVersions.ts';
-import type { RateTerms } from './rateTerms.ts';
 
 type Edit = z.output<typeof rateEditSchema>;
 
@@ -61,14 +67,19 @@ export async function changeRate(almanac: Almanac, rateId: string, edit: Edit): 
   return almanac.db.transaction(async (within) => {
     const rate = await Rate.findByPk(rateId, { transaction: within, lock: within.LOCK.UPDATE });
     if (!rate) throw new RefusedCommand(404, 'There is no such rate.');
-    const before = { name: rate.name, terms: rate.terms, taxChoice: rate.taxChoice };
+    const before = {
+      name: rate.name,
+      terms: rate.terms,
+      taxChoice: rate.taxChoice,
+      options: optionsOf(rate),
+    };
     if (rate.version !== edit.version)
       throw new ConflictingEdit({ value: before, version: rate.version, changedBy: '' });
     const running = await whatMoves(almanac, rateId, edit, within);
-    const { name, terms, taxChoice } = edit.value;
+    const { name, terms, taxChoice, options } = edit.value;
     const version = rate.version + 1;
     await rate.update(
-      { name, terms: terms as unknown as RateTerms, taxChoice, version },
+      { name, terms: terms as unknown as RateTerms, taxChoice, options, version },
       { transaction: within },
     );
     await keepVersion(almanac, rate, within);
@@ -153,8 +164,15 @@ async function whatMoves(
       '/subscribers/date',
     );
   }
-  const rows = await almanac.db.rows<Subscription & { tax_id: string | null; name: string }>(
-    `select s.id::text, s.terms, s.walk, s.state, ${LAW_COLUMNS}, c.name
+  const rows = await almanac.db.rows<
+    Subscription & {
+      tax_id: string | null;
+      name: string;
+      variant_prices: LinePrices;
+      card_prices: LinePrices;
+    }
+  >(
+    `select s.id::text, s.terms, s.walk, s.state, ${LAW_COLUMNS}, c.name, s.extras, ${PRICE_COLUMNS}
      from subscriptions s join customers c on c.id = s.customer_id
      where s.rate_id = $rateId and s.state not in ('lapsed', 'ended') order by c.name, s.id for update of s`,
     { rateId },
@@ -183,7 +201,10 @@ async function whatMoves(
         ? subscribers.date
         : boundaryFrom(new PaymentWalk(now, row.walk ?? undefined), earliest);
     if (effectiveOn === null) return stay('ends before it could move');
-    const changed = termsMovedOn(row.terms, edit.value.terms as unknown as RateTerms, effectiveOn);
+    const of = { walk: row.walk ?? null, extras: row.extras, prices: [row.variant_prices, row.card_prices] };
+    const to = edit.value.terms as unknown as RateTerms;
+    const stub = subscribers.kind === 'date' ? subscribers.stub : 'prorate';
+    const changed = termsMovedOn(row.terms, of, to, effectiveOn, stub);
     if (typeof changed === 'string') return stay(changed);
     return {
       ...common,
@@ -205,31 +226,26 @@ function boundaryFrom(walk: PaymentWalk, from: string): string | null {
 }
 
 /** A subscription's terms with a change to those of a rate on a day, or why that cannot be. */
-function termsMovedOn(terms: Terms, to: RateTerms, date: string): Terms | string {
+function termsMovedOn(
+  terms: Terms,
+  of: {
+    readonly walk: WalkPosition | null;
+    readonly extras: readonly ChosenExtra[];
+    readonly prices: readonly (LinePrices | null)[];
+  },
+  to: RateTerms,
+  date: string,
+  stub: 'prorate' | 'full' | 'free',
+): Terms | string {
   if (!('lines' in terms)) return 'is a one-off sale';
   const rate = to as Partial<RecurringTerms>;
   if (!rate.lines || !rate.interval) return 'cannot become a one-off sale';
   if (terms.currency !== to.currency) return `is charged in ${terms.currency}`;
   if ((terms.changes ?? []).some((change) => change.date >= date)) return 'has a change of its own later';
-  const quantity = terms.lines[0]?.quantity;
-  const lines = rate.lines.map((line, i) =>
-    i === 0 && quantity !== undefined ? { ...line, quantity } : line,
-  );
+  const lines = linesForRunning(to, { ...of, current: linesOn(of, terms, date) });
   const sameRhythm = rate.interval === terms.interval && JSON.stringify(rate.on) === JSON.stringify(terms.on);
-  const change = {
-    date,
-    lines,
-    ...(sameRhythm
-      ? {}
-      : {
-          schedule: {
-            interval: rate.interval,
-            ...(rate.on ? { on: rate.on } : {}),
-            stub: 'prorate' as const,
-          },
-        }),
-    settle: 'none' as const,
-  };
+  const schedule = { interval: rate.interval, ...(rate.on ? { on: rate.on } : {}), stub };
+  const change = { date, lines, ...(sameRhythm ? {} : { schedule }), settle: 'none' as const };
   const moved = { ...terms, changes: [...(terms.changes ?? []), change] };
   const checked = checkTerms(moved);
   if (checked.ok) return checked.terms;

@@ -1,5 +1,14 @@
 import { z } from 'zod';
 import { statementText } from '../settings/messages.ts';
+import {
+  asksSchema,
+  documentsSchema,
+  extrasSchema,
+  mayDoSchema,
+  rateOptionsSchema,
+  type RateOptions,
+  type VariantView,
+} from './choiceMessages.ts';
 
 export const PLAN_KINDS = {
   service: 'Service',
@@ -27,6 +36,7 @@ export const rateSchema = z.strictObject({
   name: rateName,
   terms: z.record(z.string(), z.unknown()),
   taxChoice: taxChoice.default({ kind: 'default' }),
+  options: rateOptionsSchema.prefault({}),
 });
 
 /** What a plan says of itself, apart from its rates. */
@@ -34,14 +44,22 @@ export const planSchema = z.strictObject({
   name: z.string().trim().min(1, 'Give the plan a name.').max(120, 'A name has at most 120 characters.'),
   outerName: z.string().trim().max(120, 'A name has at most 120 characters.').default(''),
   kind: z.enum(kinds, 'Choose what kind of thing this is.').default('service'),
-  description: z.string().trim().max(5000, 'A description has at most 5,000 characters.').default(''),
+  /** Formatted text: a few elements of HTML, made safe before it is stored. */
+  description: z.string().trim().max(20_000, 'A description has at most 20,000 characters.').default(''),
   statementText: statementText.nullable().default(null),
   firstRate: id.nullable().default(null),
+  /** An upload of kind picture. */
+  picture: id.nullable().default(null),
+  documents: documentsSchema.default([]),
+  asks: asksSchema.default([]),
+  extras: extrasSchema.default([]),
+  mayDo: mayDoSchema.prefault({}),
 });
 
 /** The form of a new plan with its first rate. */
 export const newPlanSchema = planSchema.omit({ firstRate: true }).extend({ rate: rateSchema });
 export type NewPlan = z.input<typeof newPlanSchema>;
+export type PlanValue = z.output<typeof planSchema>;
 
 /** What becomes of those who subscribe to a rate when it gets a new version. */
 export const subscribersSchema = z.discriminatedUnion('kind', [
@@ -53,6 +71,8 @@ export const subscribersSchema = z.discriminatedUnion('kind', [
   z.strictObject({
     kind: z.literal('date'),
     date: z.iso.date('Give the day.'),
+    /** What the part period costs where the rate's rhythm is another one. */
+    stub: z.enum(['prorate', 'full', 'free'], 'Choose what the part period costs.').default('prorate'),
     letterDays: z.int('Give whole days.').min(0, 'Give 0 days or more.').max(365, 'At most 365 days.'),
   }),
 ]);
@@ -75,20 +95,19 @@ export interface RateView {
   readonly version: number;
   readonly archivedOn: string | null;
   readonly taxChoice: z.output<typeof taxChoice>;
+  readonly options: RateOptions;
 }
 
-export interface PlanView {
+export interface PlanView extends PlanValue {
   readonly id: string;
-  readonly name: string;
-  readonly outerName: string;
-  readonly kind: PlanKind;
-  readonly description: string;
-  readonly statementText: string | null;
-  readonly firstRate: string | null;
   readonly version: number;
   readonly archivedOn: string | null;
   readonly rates: RateView[];
+  readonly variants: readonly VariantView[];
   readonly subscribers: number;
+  /** Where its picture is, and its documents in their order. */
+  readonly pictureAt: string | null;
+  readonly documentsAt: readonly (string | null)[];
 }
 
 /** A plan in the list. */

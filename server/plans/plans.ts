@@ -1,18 +1,23 @@
 import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
+import type { RateTerms } from '../../core/offer/composeTerms.ts';
 import { RefusedTerms } from '../../core/terms/fault.ts';
 import { sayRate, type SayableTerms } from '../../core/words/sayRate.ts';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
+import { safeText } from '../branding/formattedText.ts';
 import { statementFaults } from '../gateways/abilities.ts';
 import { likePattern, type ListQuery } from '../http/list.ts';
 import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
 import { differenceOf, settingsOf } from '../settings/settings.ts';
+import { mayDoSchema, rateOptionsSchema, type MayDo, type RateOptions } from './choiceMessages.ts';
+import { freeKey, keyOf } from './keys.ts';
 import type { newPlanSchema, planSchema, PlanView, rateSchema, RateView } from './messages.ts';
 import { Plan } from './Plan.ts';
 import { Rate, taxOfRate, type TaxChoice } from './Rate.ts';
 import { keepVersion } from './rateVersions.ts';
-import { faultsOfRate, type RateTerms } from './rateTerms.ts';
+import { faultsOfRate } from './rateTerms.ts';
+import { variantsOf } from './variants.ts';
 
 type StoredRate = Omit<RateView, 'says' | 'taxId' | 'terms'> & {
   terms: SayableTerms & Record<string, unknown>;
@@ -26,11 +31,17 @@ export async function listPlans(
   archivedToo = false,
 ): Promise<PlanView[]> {
   const rows = await almanac.db.rows<
-    Omit<PlanView, 'rates' | 'subscribers'> & { rates: StoredRate[] | null }
+    Omit<PlanView, 'rates' | 'subscribers' | 'variants'> & { rates: StoredRate[] | null }
   >(
     `select p.id::text, p.name, p.outer_name as "outerName", p.kind, p.description, p.statement_text as "statementText",
        p.first_rate::text as "firstRate", p.version, p.archived_on as "archivedOn",
+       p.picture::text, p.documents, p.asks, p.extras, p.may_do as "mayDo",
+       (select '/pictures/' || u.address from uploads u where u.id = p.picture) as "pictureAt",
+       (select coalesce(json_agg('/documents/' || u.address order by d.place), '[]')
+        from jsonb_array_elements(p.documents) with ordinality as d (document, place)
+        left join uploads u on u.id = (d.document ->> 'upload')::bigint) as "documentsAt",
        (select json_agg(json_build_object('id', r.id::text, 'name', r.name, 'terms', r.terms, 'taxChoice', r.tax_choice,
+          'options', r.options,
           'version', r.version, 'archivedOn', r.archived_on, 'subscribers',
           (select count(*)::int from subscriptions s
            where s.rate_id = r.id and s.state not in ('lapsed', 'ended')))
@@ -41,11 +52,20 @@ export async function listPlans(
     { pattern: likePattern(query.search), archived: archivedToo },
   );
   const { defaultTax } = await settingsOf(almanac, 'taxing');
+  const variants = await variantsOf(
+    almanac,
+    rows.map(({ id }) => id),
+  );
   return rows.map(({ rates, ...plan }) => ({
     ...plan,
+    mayDo: mayDoOf(plan),
+    variants: variants
+      .filter(({ planId, archivedOn }) => planId === plan.id && (archivedToo || archivedOn === null))
+      .map(({ planId: _, ...variant }) => variant),
     subscribers: (rates ?? []).reduce((sum, rate) => sum + rate.subscribers, 0),
     rates: (rates ?? []).map((rate) => ({
       ...rate,
+      options: optionsOf(rate),
       says: sayRate(rate.terms),
       taxId: taxOfRate(rate, defaultTax),
     })),
@@ -59,6 +79,16 @@ export async function readPlan(almanac: Almanac, id: string): Promise<PlanView> 
   return plan;
 }
 
+/** What customers of a plan may do alone. */
+export function mayDoOf(plan: { readonly mayDo: Partial<MayDo> }): MayDo {
+  return mayDoSchema.parse(plan.mayDo);
+}
+
+/** How a rate is sold and collected. */
+export function optionsOf(rate: { readonly options: Partial<RateOptions> }): RateOptions {
+  return rateOptionsSchema.parse(rate.options);
+}
+
 /** Makes a plan with one rate. The terms are refused, field by field, where they cannot be computed. */
 export async function makePlan(
   almanac: Almanac,
@@ -68,11 +98,9 @@ export async function makePlan(
   return almanac.db.transaction(async (within) => {
     await requireStatementText(almanac, wanted.statementText, '/statementText', within);
     const { rate, ...facts } = wanted;
-    const stem = keyOf(wanted.name);
-    const plan = await Plan.create(
-      { key: await freeKey(almanac, 'plans', stem, within), ...facts },
-      { transaction: within },
-    );
+    const key = await freeKey(almanac, { table: 'plans' }, keyOf(wanted.name), within);
+    const description = safeText(facts.description);
+    const plan = await Plan.create({ key, ...facts, description }, { transaction: within });
     await makeRate(almanac, plan.id, rate, within);
     await recordDone(almanac, { did: 'made a plan', subject: plan.name, after: wanted }, within);
     return { id: plan.id };
@@ -105,10 +133,10 @@ async function makeRate(
   wanted: z.output<typeof rateSchema>,
   within: Transaction,
 ): Promise<Rate> {
-  const { name, terms, taxChoice } = wanted;
-  const key = await freeKey(almanac, 'rates', keyOf(name), within, planId);
+  const { name, terms, taxChoice, options } = wanted;
+  const key = await freeKey(almanac, { table: 'rates', planId }, keyOf(name), within);
   const rate = await Rate.create(
-    { planId, key, name, terms: terms as unknown as RateTerms, taxChoice },
+    { planId, key, name, terms: terms as unknown as RateTerms, taxChoice, options },
     { transaction: within },
   );
   await keepVersion(almanac, rate, within);
@@ -125,12 +153,17 @@ export async function changePlan(
     const plan = await Plan.findByPk(id, { transaction: within, lock: within.LOCK.UPDATE });
     if (!plan) throw new RefusedCommand(404, 'There is no such plan.');
     const { name, outerName, kind, description, statementText, firstRate } = plan;
-    const before = { name, outerName, kind, description, statementText, firstRate };
+    const { picture, documents, asks, extras } = plan;
+    const before = {
+      ...{ name, outerName, kind, description, statementText, firstRate, picture, documents, asks, extras },
+      mayDo: mayDoOf(plan),
+    };
     if (plan.version !== edit.version)
       throw new ConflictingEdit({ value: before, version: plan.version, changedBy: '' });
     await requireStatementText(almanac, edit.value.statementText, '/value/statementText', within);
-    await plan.update({ ...edit.value, version: plan.version + 1 }, { transaction: within });
-    const done = { did: 'changed a plan', subject: name, ...differenceOf(before, edit.value) };
+    const value = { ...edit.value, description: safeText(edit.value.description) };
+    await plan.update({ ...value, version: plan.version + 1 }, { transaction: within });
+    const done = { did: 'changed a plan', subject: name, ...differenceOf(before, value) };
     await recordDone(almanac, done, within);
   });
 }
@@ -174,35 +207,4 @@ async function requireStatementText(
 ): Promise<void> {
   const fault = text === null ? null : await statementFaults(almanac, text, within);
   if (fault !== null) throw new RefusedCommand(422, fault, pointer);
-}
-
-async function freeKey(
-  almanac: Almanac,
-  table: 'plans' | 'rates',
-  stem: string,
-  within: Transaction,
-  planId = '',
-): Promise<string> {
-  const rows = await almanac.db.rows<{ key: string }>(
-    table === 'plans'
-      ? `select key from plans where key like $like and $planId = ''`
-      : 'select key from rates where key like $like and plan_id::text = $planId',
-    { like: `${stem}%`, planId },
-    within,
-  );
-  const taken = new Set(rows.map(({ key }) => key));
-  let key = stem;
-  for (let n = 2; taken.has(key); n += 1) key = `${stem}-${n}`;
-  return key;
-}
-
-/** A key for files, from a name: small letters, digits and hyphens. */
-function keyOf(name: string): string {
-  const key = name
-    .normalize('NFKD')
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-+|-+$/g, '')
-    .slice(0, 50);
-  return key || 'plan';
 }

@@ -8,14 +8,15 @@ import type { Rate } from './Rate.ts';
 /** Keeps a rate as it is now under its version. */
 export async function keepVersion(almanac: Almanac, rate: Rate, within: Transaction): Promise<void> {
   await almanac.db.rows(
-    `insert into rate_versions (rate_id, version, name, terms, tax_choice, saved_by)
-     values ($id, $version, $name, $terms::jsonb, $taxChoice::jsonb, $who)`,
+    `insert into rate_versions (rate_id, version, name, terms, tax_choice, options, saved_by)
+     values ($id, $version, $name, $terms::jsonb, $taxChoice::jsonb, $options::jsonb, $who)`,
     {
       id: rate.id,
       version: rate.version,
       name: rate.name,
       terms: JSON.stringify(rate.terms),
       taxChoice: JSON.stringify(rate.taxChoice),
+      options: JSON.stringify(rate.options),
       who: askerNow().who,
     },
     within,

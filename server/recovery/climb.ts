@@ -20,6 +20,7 @@ import { RecoveryCase } from './RecoveryCase.ts';
 const RECOVERY_EVENTS: readonly LetterEvent[] = [
   'payment declined',
   'payment still declined',
+  'invoice overdue',
   'last reminder',
   'lapsed',
 ];
@@ -115,6 +116,7 @@ async function writeRung(
     transaction: within,
     rejectOnEmpty: true,
   });
+  const byHand = subscription.collects === 'by hand';
   const isLast = opened.nextRung === ladder.rungs.length - 1;
   const stops = isLast && ladder.finalAction !== 'leave';
   const nextRung = ladder.rungs[opened.nextRung + 1];
@@ -123,7 +125,7 @@ async function writeRung(
     almanac,
     subscription,
     {
-      event: opened.nextRung === 0 ? 'payment declined' : stops ? 'last reminder' : 'payment still declined',
+      event: rungEvent(opened.nextRung, stops, byHand),
       onceKey: `case:${opened.id}:rung:${opened.nextRung}`,
       reason: `Recovery, step ${opened.nextRung + 1} of ${ladder.rungs.length}`,
       caseId: opened.id,
@@ -131,16 +133,24 @@ async function writeRung(
       says: {
         amount: await sayOwed(almanac, opened.id, within),
         card: await sayCurrentCard(subscription.customerId, within),
-        reason: await whyDeclined(almanac, opened, within),
+        reason: byHand ? 'the invoice has not been paid' : await whyDeclined(almanac, opened, within),
         date: sayDate(nextRungOn),
-        next: triesAgain
-          ? `We try the card again on ${sayDate(nextRungOn)}.`
-          : 'We cannot try this card again until you have given us another or had it mended.',
+        next: byHand
+          ? 'It can be paid on your own page.'
+          : triesAgain
+            ? `We try the card again on ${sayDate(nextRungOn)}.`
+            : 'We cannot try this card again until you have given us another or had it mended.',
       },
     },
     businessDate,
     within,
   );
+}
+
+function rungEvent(rung: number, stops: boolean, byHand: boolean): LetterEvent {
+  if (stops && rung > 0) return 'last reminder';
+  if (byHand) return 'invoice overdue';
+  return rung === 0 ? 'payment declined' : 'payment still declined';
 }
 
 /** Lapses or ends the subscription as its ladder says, and tells the customer and the day sheet. */

@@ -8,6 +8,7 @@ import { sayCard, writeAbout } from '../notices/occasions.ts';
 import { collectInvoice, type Collected } from '../payments/collect.ts';
 import type { Channel } from '../payments/channel.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
+import { wakeForCard } from '../subscriptions/trials.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { tellStaff } from '../staff/notices.ts';
 import { recordDone } from '../audit/audit.ts';
@@ -41,6 +42,7 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
     const policyId = policy?.id ?? null;
     const agreed = { channel: given.channel, agreedText: AGREED, on: business.businessDate, policyId };
     const method = await replaceMethod(given.customerId, card, agreed, within);
+    await wakeForCard(almanac, given.customerId, business.businessDate, within);
     const subscription = await Subscription.findOne({
       where: { customerId: given.customerId },
       order: [['id', 'desc']],
@@ -86,7 +88,7 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
 }
 
 /**
- * What a customer owes, of all subscriptions: every invoice of a case or left open past its day. This is what is
+ * What a customer owes, of all subscriptions: every invoice of a case, left open past its day, or paid by hand. This is what is
  * shown before a card is taken or a payment made, and what is then charged.
  */
 export function debtsOf(almanac: Almanac, customerId: string, businessDate: string): Promise<Debt[]> {
@@ -95,7 +97,8 @@ export function debtsOf(almanac: Almanac, customerId: string, businessDate: stri
        (total - credit_used - collected)::text as owed
      from invoices
      where customer_id = $customerId and state in ('open', 'part-paid')
-       and (case_id is not null or due_on < $businessDate)
+       and (case_id is not null or due_on < $businessDate
+            or exists (select 1 from subscriptions s where s.id = subscription_id and s.collects = 'by hand'))
      order by due_on, id`,
     { customerId, businessDate },
   );

@@ -64,7 +64,7 @@ export async function openOrJoinCase(
   await invoice.update({ caseId: opened.id }, { transaction: within });
   if (subscription.state !== 'ended')
     await subscription.update({ state: 'overdue' }, { transaction: within });
-  if (declineClass === 'ask' || declineClass === 'never') {
+  if (subscription.collects === 'automatic' && (declineClass === 'ask' || declineClass === 'never')) {
     await raiseNeed(almanac, within, {
       onceKey: `case:${opened.id}`,
       arose: businessDate,

@@ -21,7 +21,8 @@ import { sayCard } from '../notices/occasions.ts';
 import type { LetterEvent, LetterFields } from '../notices/templates.ts';
 import { Plan } from '../plans/Plan.ts';
 import { Rate, taxOfRate } from '../plans/Rate.ts';
-import { faultsOfTerms, termsFromRate } from '../plans/rateTerms.ts';
+import { composeTerms } from '../../core/offer/composeTerms.ts';
+import { faultsOfTerms } from '../plans/rateTerms.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { loadLaw } from '../subscriptions/law.ts';
 import type { Rehearsed, rehearsalSchema } from './messages.ts';
@@ -41,7 +42,7 @@ export async function rehearse(
   const rate = await Rate.findByPk(wanted.rateId);
   if (!rate) throw new RefusedCommand(422, 'Choose a plan and a rate.', '/rateId');
   const plan = await Plan.findByPk(rate.planId, { rejectOnEmpty: true });
-  const chosen = termsFromRate(rate.terms, { starts: today, quantity: wanted.quantity });
+  const chosen = composeTerms(rate.terms, { starts: today, quantity: wanted.quantity });
   const faults = faultsOfTerms(chosen);
   if (faults.length > 0) throw new RefusedTerms(faults);
   const terms = requireTerms(chosen);

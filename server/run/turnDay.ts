@@ -1,23 +1,24 @@
 import pMap from 'p-map';
 import { formatDay, toDay } from '../../core/dates/day.ts';
-import { sayAmount } from '../../core/words/amount.ts';
+import { BY_HAND_GRACE_DAYS } from '../../core/recovery/ladder.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { GatewayAway } from '../gateways/port.ts';
-import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
+import { writeAbout } from '../notices/occasions.ts';
 import { collectInvoice, resolvePending } from '../payments/collect.ts';
 import { movesToTell, tellOfMove } from '../plans/tellOfMoves.ts';
 import { climbCase } from '../recovery/climb.ts';
-import { advanceSubscription, firstCharge } from '../subscriptions/advance.ts';
-import { lawFactsOf, loadLaw } from '../subscriptions/law.ts';
+import { advanceSubscription } from '../subscriptions/advance.ts';
+import { loadLaw } from '../subscriptions/law.ts';
+import { renewalsToTell, tellOfRenewal } from '../subscriptions/renewals.ts';
+import type { EndedWhy } from '../subscriptions/states.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
+import { settleTrial, tellOfTrial, trialsToTell, trialsWithoutCard } from '../subscriptions/trials.ts';
 import { sendDigests } from '../staff/notices.ts';
 import { raiseNeed } from './needs.ts';
 
 /** Charges asked of the gateway side by side. */
 const LANES = 4;
-/** Customers are told that their trial ends so many days before. */
-const TRIAL_NOTICE_DAYS = 7;
 
 /**
  * Turns one business day: everything due up to it that is not done, in the order of the engine. Each step asks
@@ -33,8 +34,10 @@ export async function turnDay(almanac: Almanac, businessDate: string): Promise<v
     businessDate,
   });
   await resolvePending(almanac);
+  await settleTrials(almanac, businessDate);
   await advanceSubscriptions(almanac, businessDate);
   await tellOfTrialsEnding(almanac, businessDate);
+  await tellOfRenewals(almanac, businessDate);
   await tellOfMoves(almanac, businessDate);
   await chargeInvoices(almanac, businessDate);
   await climbCases(almanac, businessDate);
@@ -58,43 +61,20 @@ async function advanceSubscriptions(almanac: Almanac, businessDate: string): Pro
   }
 }
 
+/** What becomes of trials that end without a card: it is settled before the first payment after them. */
+async function settleTrials(almanac: Almanac, businessDate: string): Promise<void> {
+  for (const { id } of await trialsWithoutCard(almanac, businessDate))
+    await isolated(almanac, id, businessDate, () => settleTrial(almanac, id, businessDate));
+}
+
 async function tellOfTrialsEnding(almanac: Almanac, businessDate: string): Promise<void> {
-  const by = formatDay(toDay(businessDate) + TRIAL_NOTICE_DAYS);
-  const ending = await almanac.db.rows<{ id: string }>(
-    `select id from subscriptions s
-     where state = 'trial' and trial_ends_on <= $by
-       and not exists (select 1 from letters where once_key = 'trial:' || s.id || ':' || s.trial_ends_on)
-     order by id`,
-    { by },
-  );
-  for (const { id } of ending) {
-    await isolated(almanac, id, businessDate, () =>
-      almanac.db.transaction(async (within) => {
-        const subscription = await Subscription.findByPk(id, { transaction: within, rejectOnEmpty: true });
-        const ends = subscription.trialEndsOn ?? businessDate;
-        const law = await loadLaw(almanac, within);
-        const first = firstCharge(law.compile(await lawFactsOf(almanac, id, within)), ends);
-        if (first === null) return;
-        await writeAbout(
-          almanac,
-          subscription,
-          {
-            event: 'trial ending',
-            onceKey: `trial:${id}:${ends}`,
-            reason: `The trial ends on ${sayDate(ends)}`,
-            says: {
-              date: sayDate(ends),
-              amount: sayAmount(first.due, subscription.terms.currency),
-              next: sayDate(formatDay(first.dueOn)),
-              card: await sayCurrentCard(subscription.customerId, within),
-            },
-          },
-          businessDate,
-          within,
-        );
-      }),
-    );
-  }
+  for (const { id } of await trialsToTell(almanac, businessDate))
+    await isolated(almanac, id, businessDate, () => tellOfTrial(almanac, id, businessDate));
+}
+
+async function tellOfRenewals(almanac: Almanac, businessDate: string): Promise<void> {
+  for (const { id, days } of await renewalsToTell(almanac, businessDate))
+    await isolated(almanac, id, businessDate, () => tellOfRenewal(almanac, id, days, businessDate));
 }
 
 /** Writes of changes of rates that come nearer. */
@@ -106,15 +86,19 @@ async function tellOfMoves(almanac: Almanac, businessDate: string): Promise<void
   }
 }
 
-/** Charges what is due and was never tried; what was tried and declined is its case's affair. */
+/**
+ * Charges what is due and was never tried; what was tried and declined is its case's affair. What is paid by hand is
+ * not charged: some days after it was due, a case is opened for it.
+ */
 async function chargeInvoices(almanac: Almanac, businessDate: string): Promise<void> {
   const due = await almanac.db.rows<{ id: string; subscription_id: string }>(
     `select id, subscription_id from invoices i
      where state in ('open', 'part-paid') and due_on <= $businessDate and case_id is null
        and not exists (select 1 from attempts a where a.invoice_id = i.id)
-       and exists (select 1 from subscriptions s where s.id = i.subscription_id and s.state <> 'lapsed')
+       and exists (select 1 from subscriptions s where s.id = i.subscription_id and s.state <> 'lapsed'
+                     and (s.collects = 'automatic' or i.due_on < $patientUntil))
      order by due_on, id`,
-    { businessDate },
+    { businessDate, patientUntil: formatDay(toDay(businessDate) - BY_HAND_GRACE_DAYS) },
   );
   await pMap(
     due,
@@ -156,9 +140,11 @@ async function endSubscriptions(almanac: Almanac, businessDate: string): Promise
         const subscription = await Subscription.findByPk(id, { transaction: within, rejectOnEmpty: true });
         const endsOn = subscription.endsOn ?? businessDate;
         await subscription.update(
-          { state: 'ended', endedWhy: 'completed', wakeOn: null, closedOn: endsOn },
+          { state: 'ended', endedWhy: endedWhyOf(subscription), wakeOn: null, closedOn: endsOn },
           { transaction: within },
         );
+        // Who cancelled was told then when it ends.
+        if ((subscription.cancelledBy ?? null) !== null) return;
         const letter = {
           event: 'ended',
           onceKey: `ended:${id}`,
@@ -169,6 +155,10 @@ async function endSubscriptions(almanac: Almanac, businessDate: string): Promise
       }),
     );
   }
+}
+
+function endedWhyOf({ cancelledBy }: { readonly cancelledBy: 'customer' | 'business' | null }): EndedWhy {
+  return cancelledBy === null ? 'completed' : `cancelled by the ${cancelledBy}`;
 }
 
 /**

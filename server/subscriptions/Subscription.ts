@@ -19,9 +19,10 @@ import {
   table,
 } from '../db/columns.ts';
 import type { WalkPosition } from '../../core/listing/paymentWalk.ts';
+import type { ChosenExtra } from '../../core/offer/extras.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
-import type { EndedWhy, SubscriptionState } from './states.ts';
+import type { CancelledBy, EndedWhy, SubscriptionState, WithoutMethod } from './states.ts';
 
 /** One customer's running agreement. `walk` is where the calculation stands; `wakeOn` the next day on which something happens. */
 export class Subscription extends Model<
@@ -51,6 +52,19 @@ export class Subscription extends Model<
   declare worksBy: CreationOptional<string | null>;
   declare shift: CreationOptional<'next' | 'previous' | null>;
   declare invoiceFields: CreationOptional<InvoiceField[]>;
+  declare variantId: CreationOptional<string | null>;
+  /** The rate card whose prices it has. */
+  declare rateCardId: CreationOptional<string | null>;
+  /** The extra lines taken: those that recur follow the rate's own lines in this order. */
+  declare extras: CreationOptional<ChosenExtra[]>;
+  /** What was answered to what the plan asks. */
+  declare answers: CreationOptional<InvoiceField[]>;
+  /** Whether charges are made by themselves, or each invoice waits for the customer. */
+  declare collects: CreationOptional<'automatic' | 'by hand'>;
+  /** Who has cancelled it, where its end is not the one agreed to. */
+  declare cancelledBy: CreationOptional<CancelledBy | null>;
+  /** What happens when its trial ends and there is still no card; null: nothing, or it has happened. */
+  declare withoutMethod: CreationOptional<WithoutMethod | null>;
 
   static setup(sequelize: Sequelize): void {
     Subscription.init(
@@ -75,6 +89,13 @@ export class Subscription extends Model<
         worksBy: textOrNone(),
         shift: textOrNone(),
         invoiceFields: { ...json(), defaultValue: [] },
+        variantId: referenceOrNone(),
+        rateCardId: referenceOrNone(),
+        extras: { ...json(), defaultValue: [] },
+        answers: { ...json(), defaultValue: [] },
+        collects: { ...text(), defaultValue: 'automatic' },
+        cancelledBy: textOrNone(),
+        withoutMethod: textOrNone(),
       },
       table(sequelize, 'subscriptions'),
     );

@@ -7,8 +7,10 @@ import type { CompiledTerms } from '../../core/terms/compile.ts';
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
+import { linkForLetter } from '../customers/link.ts';
+import { balanceOf, type Invoice } from '../invoices/Invoice.ts';
 import { issueInvoice } from '../invoices/issueInvoice.ts';
-import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
+import { sayCurrentCard, sayPeriod, writeAbout } from '../notices/occasions.ts';
 import { lawFactsOf } from './law.ts';
 import { nextWake, standingOf } from './standing.ts';
 import { Subscription } from './Subscription.ts';
@@ -38,7 +40,9 @@ export function advanceSubscription(
     let next: Payment | null;
     for (next = walk.next(); next !== null && next.from <= today; next = walk.next()) {
       const lawTax = terms.taxOn?.(next.from) ?? null;
-      await issueInvoice(almanac, subscription, next, lawTax, businessDate, within);
+      const invoice = await issueInvoice(almanac, subscription, next, lawTax, businessDate, within);
+      if (subscription.collects === 'by hand' && next.due > 0n)
+        await askToPay(almanac, subscription, invoice, businessDate, within);
       reached = walk.position();
     }
     const standing = standingOf(subscription, businessDate);
@@ -56,6 +60,35 @@ export function advanceSubscription(
     );
     if (starts) await welcome(almanac, subscription, terms, businessDate, within);
   });
+}
+
+/** Sends an invoice that its customer pays by hand, with the way to pay it. */
+async function askToPay(
+  almanac: Almanac,
+  subscription: Subscription,
+  invoice: Invoice,
+  businessDate: string,
+  within: Transaction,
+): Promise<void> {
+  const number = `${invoice.prefix}${invoice.number}`;
+  await writeAbout(
+    almanac,
+    subscription,
+    {
+      event: 'invoice to pay',
+      onceKey: `to-pay:${invoice.id}`,
+      reason: `Invoice ${number}`,
+      linkId: (await linkForLetter(subscription, businessDate, within)).id,
+      says: {
+        invoice: number,
+        amount: sayAmount(balanceOf(invoice), invoice.currency),
+        date: sayDate(invoice.dueOn),
+        period: sayPeriod(invoice),
+      },
+    },
+    businessDate,
+    within,
+  );
 }
 
 async function welcome(
@@ -79,6 +112,7 @@ async function welcome(
         amount: sayAmount(first.due, subscription.terms.currency),
         next: sayDate(formatDay(first.dueOn)),
         card: await sayCurrentCard(subscription.customerId, within),
+        reason: subscription.collects,
       },
     },
     businessDate,

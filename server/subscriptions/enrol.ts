@@ -18,6 +18,10 @@ export interface Enrolment {
   readonly terms: Terms;
   readonly enrolledOn: string;
   readonly invoiceFields?: readonly InvoiceField[];
+  /** What was chosen of the plan beside its terms, and how it is collected. */
+  readonly facts?: Partial<
+    Pick<Subscription, 'variantId' | 'rateCardId' | 'extras' | 'answers' | 'collects' | 'withoutMethod'>
+  >;
 }
 
 /**
@@ -29,7 +33,7 @@ export async function enrol(
   enrolment: Enrolment,
   within: Transaction,
 ): Promise<Subscription> {
-  const { terms, customer, rate, reference, enrolledOn, invoiceFields = [] } = enrolment;
+  const { terms, customer, rate, reference, enrolledOn, invoiceFields = [], facts = {} } = enrolment;
   const { trialEnds, ends } = outlineOf(compileTerms(terms));
   const { shifts } = await settingsOf(almanac, 'calendar', within);
   const { country } = await settingsOf(almanac, 'business', within);
@@ -53,6 +57,7 @@ export async function enrol(
       worksBy: shift === null ? null : (customer.country ?? country),
       shift,
       invoiceFields: [...invoiceFields],
+      ...facts,
     },
     { transaction: within },
   );

@@ -1,27 +1,27 @@
 import { randomUUID } from 'node:crypto';
 import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
-import { requireTerms } from '../../core/terms/check.ts';
-import { RefusedTerms } from '../../core/terms/fault.ts';
 import { sayCountry } from '../../core/words/countries.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { Customer } from '../customers/Customer.ts';
-import { findCard } from '../customers/findCard.ts';
+import { findCard, type FoundCard } from '../customers/findCard.ts';
+import { groupNamed } from '../customers/groups.ts';
 import { replaceMethod } from '../customers/replaceMethod.ts';
-import { discountOfCode, useCode } from '../discounts/discounts.ts';
+import { useCode } from '../discounts/discounts.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
 import { currentMethod } from '../payments/currentMethod.ts';
 import { Plan } from '../plans/Plan.ts';
+import { optionsOf } from '../plans/plans.ts';
 import { Rate } from '../plans/Rate.ts';
-import { faultsOfTerms, termsFromRate } from '../plans/rateTerms.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { CONTACT_FIELDS, type ContactField } from '../settings/messages.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { tellStaff } from '../staff/notices.ts';
+import { choose } from './choose.ts';
 import { enrol } from './enrol.ts';
 import type { enrolmentSchema } from './messages.ts';
 
@@ -56,17 +56,16 @@ export async function enrolCustomer(
         'This rate is archived and not sold any more. Choose another.',
         '/rateId',
       );
-    const codes = await codesOf(almanac, wanted.codes, rate, businessDate, within);
-    const plain = termsFromRate(rate.terms, wanted);
-    const chosen =
-      codes.length === 0
-        ? plain
-        : { ...plain, discounts: [...(plain.discounts ?? []), ...codes.map(({ discount }) => discount)] };
-    const faults = faultsOfTerms(chosen);
-    if (faults.length > 0) throw new RefusedTerms(faults);
-    const terms = requireTerms(chosen);
-    const invoiceFields = await invoiceFieldsOf(almanac, wanted.invoiceFields, within);
     const { customer: who } = wanted;
+    const of = { plan, rate, customerId: 'id' in who ? who.id : null, on: businessDate };
+    const { terms, codes, answers, extras, variantId, rateCardId } = await choose(
+      almanac,
+      wanted,
+      of,
+      within,
+    );
+    const paying = payingOf(rate, wanted, card);
+    const invoiceFields = await invoiceFieldsOf(almanac, wanted.invoiceFields, within);
     const customer =
       'id' in who
         ? await Customer.findByPk(who.id, { transaction: within })
@@ -92,12 +91,25 @@ export async function enrolCustomer(
         },
         within,
       );
-    } else if ((await currentMethod(customer.id, within))?.state !== 'usable') {
+    } else if (paying.needsCard && (await currentMethod(customer.id, within))?.state !== 'usable') {
       throw new RefusedCommand(422, 'There is no card to charge: enter one.', '/cardToken');
     }
     const subscription = await enrol(
       almanac,
-      { reference: `new-${randomUUID()}`, customer, rate, terms, enrolledOn: businessDate, invoiceFields },
+      {
+        ...{
+          reference: `new-${randomUUID()}`,
+          customer,
+          rate,
+          terms,
+          enrolledOn: businessDate,
+          invoiceFields,
+        },
+        facts: {
+          ...{ variantId, rateCardId, extras: [...extras], answers: [...answers] },
+          ...{ collects: paying.collects, withoutMethod: paying.withoutMethod },
+        },
+      },
       within,
     );
     for (const [i, { discountId, codeId }] of codes.entries()) {
@@ -126,7 +138,10 @@ export async function enrolCustomer(
       {
         did: 'enrolled a customer',
         subject: customer.name,
-        after: { plan: plan.name, rate: rate.name, starts: terms.starts, quantity: wanted.quantity },
+        after: {
+          ...{ plan: plan.name, rate: rate.name, starts: terms.starts, quantity: wanted.quantity },
+          ...{ variantId, rateCardId, collects: paying.collects },
+        },
       },
       within,
     );
@@ -134,26 +149,25 @@ export async function enrolCustomer(
   });
 }
 
-/** What the codes typed stand for; more than one only where each allows it. */
-async function codesOf(
-  almanac: Almanac,
-  codes: readonly string[],
-  rate: Rate,
-  on: string,
-  within: Transaction,
-) {
-  const use = { planId: rate.planId, currency: rate.terms.currency, on };
-  const found: Awaited<ReturnType<typeof discountOfCode>>[] = [];
-  for (const [i, code] of codes.entries())
-    found.push(await discountOfCode(almanac, code, use, `/codes/${i}`, within));
-  const twice = found.findIndex(({ discountId }, i) =>
-    found.slice(0, i).some((one) => one.discountId === discountId),
-  );
-  if (twice >= 0) throw new RefusedCommand(422, 'This is the same discount once more.', `/codes/${twice}`);
-  const alone = found.findIndex(({ stacks }) => !stacks);
-  if (found.length > 1 && alone >= 0)
-    throw new RefusedCommand(422, 'This code cannot be used beside others.', `/codes/${alone}`);
-  return found;
+/**
+ * How a subscription is paid: with a card that is charged by itself or waits for its holder, or by invoice. A trial
+ * may start without a card where the rate says what becomes of it at its end.
+ */
+function payingOf(rate: Rate, { pays, cardToken }: Wanted, card: FoundCard | null) {
+  const { methods, gateways, collects, withoutMethod } = optionsOf(rate);
+  if (!methods.includes(pays)) {
+    const says = pays === 'card' ? 'This rate is paid by invoice.' : 'This rate is not paid by invoice.';
+    throw new RefusedCommand(422, says, '/pays');
+  }
+  if (card && gateways.length > 0 && !gateways.includes(card.accountId))
+    throw new RefusedCommand(422, 'This rate takes no cards of this gateway.', '/cardToken');
+  const waits = 'trial' in rate.terms && withoutMethod !== 'needed' && cardToken === undefined;
+  const byHand = pays === 'invoice' || collects === 'by hand';
+  return {
+    collects: byHand ? ('by hand' as const) : ('automatic' as const),
+    needsCard: !byHand && !waits,
+    withoutMethod: !byHand && waits ? withoutMethod : null,
+  };
 }
 
 /** Writes down a new customer, with what Setup asks of one. */
@@ -179,13 +193,14 @@ async function makeCustomer(
       '/customer/country',
     );
   }
-  const { tax_number: taxNumber, tax_exempt: taxExempt, country, ...facts } = who;
+  const { tax_number: taxNumber, tax_exempt: taxExempt, country, group, ...facts } = who;
   return Customer.create(
     {
       ...facts,
       taxNumber,
       taxExempt,
       country: country === '' ? null : country,
+      groupId: await groupNamed(almanac, group, within),
       reference: `new-${randomUUID()}`,
       createdOn: businessDate,
     },

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { isCountry } from '../../core/words/countries.ts';
+import type { ChosenExtra } from '../../core/offer/extras.ts';
 import type { LawData } from '../../core/terms/law.ts';
 import type { SectionValue } from '../settings/messages.ts';
 import type { Thread } from '../../core/thread/thread.ts';
@@ -24,6 +25,8 @@ export const enrolmentSchema = z.strictObject({
         tax_number: contact(40),
         /** Why no tax is charged; empty for everybody who pays it. */
         tax_exempt: contact(200),
+        /** The group of customers that they belong to; one that is not there yet is made. */
+        group: contact(80),
       }),
     ],
     'Choose a customer, or give a name and an e-mail address.',
@@ -31,7 +34,23 @@ export const enrolmentSchema = z.strictObject({
   rateId: id,
   starts: z.iso.date('Give the day it starts on.'),
   quantity: z.int().min(1).max(1_000_000_000).optional(),
-  /** Discount codes; more than one only where each stacks. */
+  /** The customer's own amount, where the rate leaves it to them; major units. */
+  amount: z
+    .string()
+    .trim()
+    .regex(/^\d{1,15}(\.\d{1,4})?$/, 'Give an amount such as 15.00.')
+    .optional(),
+  /** Which of the plan's variants, where it has some. */
+  variantId: id.optional(),
+  /** A rate card to apply; null: none; absent: the one of the customer's group, if there is one. */
+  rateCardId: id.nullable().optional(),
+  /** How many of each extra line, by its key; 0 leaves one out; absent: as the plan offers it. */
+  extras: z.record(z.string().max(60), z.int().min(0).max(1_000_000)).default({}),
+  /** What the plan asks, by its labels. */
+  answers: z.record(z.string().max(80), z.string().trim().max(1000, 'At most 1,000 characters.')).default({}),
+  /** What the customer pays with. */
+  pays: z.enum(['card', 'invoice']).default('card'),
+  /** Codes of discounts, more than one only where each stacks, or of a rate card. */
   codes: z.array(z.string().trim().min(1).max(40)).max(5, 'At most 5 codes.').default([]),
   /** The business's own invoice fields, by their labels. */
   invoiceFields: z
@@ -116,4 +135,15 @@ export interface SubscriptionView extends SubscriptionRow {
   readonly openCase: { readonly id: string; readonly says: string } | null;
   readonly invoices: readonly InvoiceView[];
   readonly coming: readonly ComingPayment[];
+  readonly planId: string;
+  readonly rateId: string;
+  readonly variant: { readonly id: string; readonly name: string } | null;
+  readonly rateCard: { readonly id: string; readonly name: string } | null;
+  readonly extras: readonly ChosenExtra[];
+  readonly answers: readonly { readonly label: string; readonly value: string }[];
+  readonly collects: 'automatic' | 'by hand';
+  readonly cancelledBy: 'customer' | 'business' | null;
+  readonly withoutMethod: 'end' | 'pause' | 'invoice' | null;
+  /** How many of the first line, where its price looks at that. */
+  readonly quantity: number | null;
 }

@@ -11,3 +11,9 @@ export const SUBSCRIPTION_STATES = [
 export type SubscriptionState = (typeof SUBSCRIPTION_STATES)[number];
 
 export type EndedWhy = 'completed' | 'cancelled by the customer' | 'cancelled by the business' | 'given up';
+
+/** Who cancelled a subscription. */
+export type CancelledBy = 'customer' | 'business';
+
+/** What becomes of a trial that ends without a card. */
+export type WithoutMethod = 'end' | 'pause' | 'invoice';

@@ -1,6 +1,8 @@
+import { linesOn } from '../../core/alter/alterTerms.ts';
 import { formatDay } from '../../core/dates/day.ts';
 import { PaymentWalk, type WalkPosition } from '../../core/listing/paymentWalk.ts';
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
+import type { Terms } from '../../core/terms/schema.ts';
 import { sayRate, type SayableTerms } from '../../core/words/sayRate.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
@@ -90,6 +92,30 @@ export function comingOf(
   return coming;
 }
 
+type Choices = Pick<
+  SubscriptionView,
+  | 'planId'
+  | 'rateId'
+  | 'variant'
+  | 'rateCard'
+  | 'extras'
+  | 'answers'
+  | 'collects'
+  | 'cancelledBy'
+  | 'withoutMethod'
+>;
+
+const COUNTED = ['per-unit', 'graduated', 'volume', 'stairs', 'package'];
+
+/** How many of its first line a subscription has on a day; null where its price does not look at that. */
+export function quantityOf(
+  { terms, walk }: { readonly terms: Terms; readonly walk: WalkPosition | null },
+  today: string,
+): number | null {
+  const first = 'lines' in terms ? linesOn({ walk }, terms, today)[0] : undefined;
+  return first && COUNTED.includes(first.price.scheme) ? (first.quantity ?? 1) : null;
+}
+
 /** Everything that the page of one subscription shows. */
 export async function readSubscription(almanac: Almanac, id: string): Promise<SubscriptionView> {
   const row = await almanac.db.row<
@@ -99,10 +125,14 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
       trial_ends_on: string | null;
       ended_why: string | null;
       email: string;
-    }
+    } & Choices
   >(
-    `select x.*, s.trial_ends_on, s.ended_why, c.email
-     from (${SELECT}) as x join subscriptions s on s.id = x.id join customers c on c.id = x.customer_id where x.id = $id`,
+    `select x.*, s.trial_ends_on, s.ended_why, c.email, r.plan_id::text as "planId", s.rate_id::text as "rateId",
+       (select json_build_object('id', v.id::text, 'name', v.name) from variants v where v.id = s.variant_id) as variant,
+       (select json_build_object('id', k.id::text, 'name', k.name) from rate_cards k where k.id = s.rate_card_id) as "rateCard",
+       s.extras, s.answers, s.collects, s.cancelled_by as "cancelledBy", s.without_method as "withoutMethod"
+     from (${SELECT}) as x join subscriptions s on s.id = x.id join rates r on r.id = s.rate_id
+     join customers c on c.id = x.customer_id where x.id = $id`,
     { id },
   );
   if (!row) throw new RefusedCommand(404, 'There is no such subscription.');
@@ -129,6 +159,10 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
     openCase: openCase && { id: openCase.id, says: `Open since ${openCase.opened_on}` },
     invoices,
     coming: comingOf(row, COMING, await loadLaw(almanac)),
+    ...{ planId: row.planId, rateId: row.rateId, variant: row.variant, rateCard: row.rateCard },
+    ...{ extras: row.extras, answers: row.answers, collects: row.collects },
+    ...{ cancelledBy: row.cancelledBy, withoutMethod: row.withoutMethod },
+    quantity: quantityOf(row, await businessDateOf(almanac)),
   };
 }
 

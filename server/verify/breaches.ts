@@ -1,3 +1,5 @@
+import { BY_HAND_GRACE_DAYS } from '../../core/recovery/ladder.ts';
+
 /**
  * The rules of "always true" that the database can answer alone. Each statement gives a row for every breach,
  * with a sentence that names it.
@@ -54,7 +56,7 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
     statement: `
       select 'invoice ' || i.number || ' was due on ' || i.due_on || ' and has no case' as breach
       from invoices i join subscriptions s on s.id = i.subscription_id cross join business b
-      where i.state in ('open', 'part-paid') and i.due_on < b.business_date and i.case_id is null
+      where i.state in ('open', 'part-paid') and i.due_on < b.business_date - case s.collects when 'by hand' then ${BY_HAND_GRACE_DAYS + 1} else 0 end and i.case_id is null
         and s.state <> 'lapsed' and s.held_on is null
         and not exists (select 1 from attempts a where a.invoice_id = i.id and a.state = 'pending')
         and not exists (select 1 from payment_methods m join gateway_accounts g on g.id = m.gateway_account_id
@@ -87,7 +89,7 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
       from letters group by once_key having count(*) > 1
       union all
       select 'customer ' || customer_id || ' got ' || count(*) || ' recovery notices on ' || written_on
-      from letters where event in ('payment declined', 'payment still declined', 'last reminder', 'lapsed')
+      from letters where event in ('payment declined', 'payment still declined', 'invoice overdue', 'last reminder', 'lapsed')
       group by customer_id, written_on having count(*) > 1`,
   },
   {

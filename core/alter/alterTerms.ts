@@ -1,0 +1,168 @@
+import { formatDay, toDay, type Day } from '../dates/day.ts';
+import { PaymentWalk, type WalkPosition } from '../listing/paymentWalk.ts';
+import { checkTerms } from '../terms/check.ts';
+import type { CompiledTerms } from '../terms/compile.ts';
+import type { RecurringTerms, Terms, TermsChange, TermsDiscount, TermsLine } from '../terms/schema.ts';
+
+/** From when something else holds: at once, with what is left of the period settled, or from the next renewal. */
+export type From = 'now' | 'renewal';
+
+/** What can be altered of terms that run. */
+export type Alteration =
+  | { readonly kind: 'end'; readonly afterPayments?: number | undefined }
+  | { readonly kind: 'go on' }
+  | { readonly kind: 'pause'; readonly periods: number }
+  | { readonly kind: 'quantity'; readonly line: number; readonly quantity: number; readonly from: From }
+  | { readonly kind: 'lines'; readonly lines: readonly TermsLine[]; readonly from: From }
+  | { readonly kind: 'discount'; readonly discount: TermsDiscount };
+
+/** Terms that run: as agreed, ready to compute with, and how far they have been charged. */
+export interface RunningTerms {
+  readonly terms: Terms;
+  readonly compiled: CompiledTerms;
+  readonly walk: WalkPosition | null;
+}
+
+export type Altered = { readonly terms: Terms } | { readonly refused: string };
+
+/**
+ * Terms with an alteration from today on, by changes that lie beyond everything that was charged, so that nothing
+ * that has been invoiced comes out otherwise (rules 7).
+ * @param today the business day, YYYY-MM-DD
+ */
+export function alterTerms(running: RunningTerms, alteration: Alteration, today: string): Altered {
+  const { terms } = running;
+  if (!('lines' in terms)) return { refused: 'A one-off sale cannot be altered.' };
+  const altered = alteredBy(running, terms, alteration, today);
+  if (typeof altered === 'string') return { refused: altered };
+  const checked = checkTerms(altered);
+  return checked.ok
+    ? { terms: checked.terms }
+    : { refused: checked.faults[0]?.detail ?? 'These terms cannot be altered so.' };
+}
+
+function alteredBy(
+  running: RunningTerms,
+  terms: RecurringTerms,
+  alteration: Alteration,
+  today: string,
+): RecurringTerms | string {
+  if (alteration.kind === 'go on')
+    return withChange(terms, { date: firstFreeDay(running, today), ends: terms.ends ?? null });
+  const boundary = boundariesAhead(running, 1)[0];
+  if (boundary === undefined) return 'No further period begins: there is nothing left to alter.';
+  const firstFree = firstFreeDay(running, today);
+  switch (alteration.kind) {
+    case 'end': {
+      const { afterPayments = 0 } = alteration;
+      const charged = running.walk?.timetable?.fullPrices ?? 0;
+      const ends =
+        afterPayments > charged
+          ? { after: afterPayments }
+          : { until: formatDay(Math.max(boundary - 1, toDay(terms.starts))) };
+      return withChange(terms, { date: firstFree, ends });
+    }
+    case 'pause': {
+      const ahead = boundariesAhead(running, alteration.periods + 1);
+      const [from, to] = [ahead[0], ahead[alteration.periods]];
+      if (from === undefined || to === undefined) return 'It ends before it would go on after this pause.';
+      const pauses = [...(terms.pauses ?? []), { from: formatDay(from), to: formatDay(to) }];
+      return { ...terms, pauses: pauses.sort((a, b) => (a.from < b.from ? -1 : 1)) };
+    }
+    case 'quantity': {
+      const { line: at, quantity, from } = alteration;
+      const date = from === 'now' ? firstFree : formatDay(boundary);
+      const counted = (lines: readonly TermsLine[]) =>
+        lines.map((line, i) => (i === at ? { ...line, quantity } : line));
+      if (counted(linesOn(running, terms, date))[at] === undefined) return 'There is no such line.';
+      const changed = withChange(terms, { date, lines: counted(linesOn(running, terms, date)) }, from);
+      return {
+        ...changed,
+        changes: (changed.changes ?? []).map((change) =>
+          change.date > date && change.lines ? { ...change, lines: counted(change.lines) } : change,
+        ),
+      };
+    }
+    case 'lines': {
+      const date = alteration.from === 'now' ? firstFree : formatDay(boundary);
+      if ((terms.changes ?? []).some((change) => change.date > date && change.lines))
+        return 'A later change of its prices is set already; let that come first.';
+      return withChange(terms, { date, lines: [...alteration.lines] }, alteration.from);
+    }
+    case 'discount': {
+      const { to, ...off } = alteration.discount;
+      if (to === 'once') return 'This takes something off amounts paid once, and there are none to come.';
+      const date = formatDay(boundary);
+      const lines = linesOn(running, terms, date).map((line, i) =>
+        off.percent !== undefined || i === 0
+          ? { ...line, discounts: [...(line.discounts ?? []), off] }
+          : line,
+      );
+      return withChange(terms, { date, lines }, 'renewal');
+    }
+  }
+}
+
+/** The day from which an alteration holds: the first that is not charged yet, or the next renewal. */
+export function effectiveDay(running: RunningTerms, from: From, today: string): string {
+  const boundary = from === 'now' ? undefined : boundariesAhead(running, 1)[0];
+  return boundary === undefined ? firstFreeDay(running, today) : formatDay(boundary);
+}
+
+/** The days on which the next stubs and periods begin that are not invoiced yet. */
+export function boundariesAhead({ compiled, walk }: RunningTerms, count: number): Day[] {
+  const ahead = new PaymentWalk(compiled, walk ?? undefined);
+  const days: Day[] = [];
+  for (let payment = ahead.next(); payment !== null && days.length < count; payment = ahead.next())
+    if (payment.kind === 'period' || payment.kind === 'stub') days.push(payment.from);
+  return days;
+}
+
+/**
+ * The lines in force on a day that is not charged yet, with what is left of their first prices and discounts, so that
+ * they can be brought in anew.
+ */
+export function linesOn(
+  { walk }: Pick<RunningTerms, 'walk'>,
+  terms: RecurringTerms,
+  date: string,
+): TermsLine[] {
+  const changes = terms.changes ?? [];
+  const latest = changes.findLastIndex((change) => change.lines !== undefined && change.date <= date);
+  const charged = walk?.linesOf ?? -1;
+  const lines = (latest < 0 ? undefined : changes[latest]?.lines) ?? terms.lines;
+  if (latest > charged || walk === null) return lines;
+  return lines.map(({ intro, discounts, ...line }) => {
+    const first = (intro?.payments ?? 0) - walk.fullSinceLines;
+    const lasting = (discounts ?? []).flatMap(({ payments, ...off }) => {
+      if (payments === undefined) return [off];
+      const left = payments - walk.paymentsSinceLines;
+      return left > 0 ? [{ ...off, payments: left }] : [];
+    });
+    return {
+      ...line,
+      ...(intro && first > 0 ? { intro: { ...intro, payments: first } } : {}),
+      ...(lasting.length > 0 ? { discounts: lasting } : {}),
+    };
+  });
+}
+
+/** Today, or tomorrow where today has been charged already. */
+function firstFreeDay({ terms, walk }: RunningTerms, today: string): string {
+  const starts = terms.starts > today ? terms.starts : today;
+  const day = toDay(starts);
+  const begun =
+    walk?.timetable?.stretch?.from === day || (walk?.timetable?.phase === 'trial' && starts === terms.starts);
+  return formatDay(begun ? day + 1 : day);
+}
+
+/** Terms with one more change, laid over one of the same day. */
+function withChange(terms: RecurringTerms, change: TermsChange, from: From = 'renewal'): RecurringTerms {
+  const changes = terms.changes ?? [];
+  const settled = change.lines ? { settle: from === 'now' ? ('now' as const) : ('none' as const) } : {};
+  const there = changes.find(({ date }) => date === change.date);
+  const all = there
+    ? changes.map((one) => (one === there ? { ...one, ...change } : one))
+    : [...changes, { ...settled, ...change }];
+  return { ...terms, changes: all.sort((a, b) => (a.date < b.date ? -1 : 1)) };
+}

@@ -1,0 +1,46 @@
+import type { Almanac } from '../almanac.ts';
+import { pathForStaff } from '../customers/ownPage.ts';
+import { alterSubscription, effectOfAlteration } from '../subscriptions/alter.ts';
+import { alterationSchema } from '../subscriptions/alterMessages.ts';
+import { enrolCustomer } from '../subscriptions/enrolCustomer.ts';
+import { enrolmentSchema } from '../subscriptions/messages.ts';
+import { listSubscriptions, readSubscription } from '../subscriptions/subscriptions.ts';
+import { ofCustomer } from './list.ts';
+import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
+
+/** Subscriptions: enrolling, looking, and altering those that run. */
+export function subscriptionRoutes(routes: Routes, almanac: Almanac): void {
+  const may = EVERYONE_SIGNED_IN;
+  routes.add('get', '/api/subscriptions', {
+    may,
+    query: ofCustomer,
+    answer: ({ query }) => listSubscriptions(almanac, query),
+  });
+  routes.add('get', '/api/subscriptions/:id', {
+    may,
+    answer: ({ params }) => readSubscription(almanac, params.id ?? ''),
+  });
+  routes.add('get', '/api/subscriptions/:id/own-page', {
+    may,
+    answer: ({ params }) => pathForStaff(almanac, params.id ?? ''),
+  });
+  routes.add('post', '/api/subscriptions', {
+    may: WRITERS,
+    did: 'enrolled a customer',
+    body: enrolmentSchema,
+    answer: ({ body }) => enrolCustomer(almanac, body),
+  });
+  routes.add('post', '/api/subscriptions/:id/effect', {
+    may: WRITERS,
+    did: 'looked at what an alteration would do',
+    changesNothing: true,
+    body: alterationSchema,
+    answer: ({ params, body }) => effectOfAlteration(almanac, params.id ?? '', body, 'business'),
+  });
+  routes.add('post', '/api/subscriptions/:id/alter', {
+    may: WRITERS,
+    did: 'altered a subscription',
+    body: alterationSchema,
+    answer: ({ params, body }) => alterSubscription(almanac, params.id ?? '', body, 'business'),
+  });
+}

@@ -1,0 +1,139 @@
+import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { Offering } from '../../testing/offering.ts';
+import { World } from '../../testing/world.ts';
+import { CustomerLink } from '../customers/CustomerLink.ts';
+import { linkToken } from '../customers/link.ts';
+import { verify } from '../verify/verify.ts';
+
+let world: World;
+let offering: Offering;
+
+beforeAll(async () => {
+  world = await World.begin(inject('databaseUrl'));
+  offering = await Offering.of(world);
+});
+afterAll(async () => {
+  for (const { rule, breaches } of await verify(world.almanac)) expect(breaches, rule).toEqual([]);
+  await world.end();
+});
+
+const lines = [{ name: 'Row', price: { scheme: 'flat', amount: '12.00' } }];
+const letters = (id: string) =>
+  world.almanac.db.rows<{ event: string; on: string; plain: string }>(
+    'select event, written_on as "on", plain from letters where subscription_id = $id order by id',
+    { id },
+  );
+const events = async (id: string) => (await letters(id)).map(({ event, on }) => `${on} ${event}`);
+const state = async (id: string) =>
+  (await offering.done<{ state: string }>('get', `/api/subscriptions/${id}`)).state;
+
+/** Gives a card on the customer's own page, by the newest link. */
+async function giveCard(subscriptionId: string, token: string) {
+  await world.moveCards([{ token, behaviour: {} }]);
+  const link = await CustomerLink.findOne({
+    where: { subscriptionId },
+    order: [['id', 'desc']],
+    rejectOnEmpty: true,
+  });
+  return offering.stranger('post', `/api/own/${linkToken(world.almanac, link.id, 'own')}/card`, { token });
+}
+
+test('what is paid by hand is invoiced and asked for, never charged by itself, and becomes a case when it is late', async () => {
+  const byHand = await offering.plan(
+    { name: 'Hand' },
+    { lines, terms: 'P7D' },
+    { methods: ['card', 'invoice'], account: '4010 Rows' },
+  );
+  expect((await offering.enrol(byHand.rateId, {}, false)).body.errors[0].pointer).toBe('/cardToken');
+  const paid = await offering.enrolled(byHand.rateId, { pays: 'invoice' }, false);
+  const late = await offering.enrolled(byHand.rateId, { pays: 'invoice' }, false);
+  await world.turnTo('2027-01-06');
+  expect(await events(paid)).toEqual(['2027-01-04 invoice to pay', '2027-01-04 started']);
+  expect((await letters(paid))[1]?.plain).toContain('We send you an invoice each time');
+  const charged = await giveCard(paid, 'card-of-who-pays-by-hand');
+  expect(charged.body.charged).toMatchObject([{ outcome: 'collected' }]);
+  await world.turnTo('2027-01-15');
+  expect(await state(late)).toBe('active');
+  await world.turnTo('2027-01-16');
+  expect(await state(late)).toBe('overdue');
+  expect((await events(late)).slice(2)).toEqual(['2027-01-15 invoice overdue']);
+  await giveCard(late, 'card-of-who-is-late');
+  expect(await state(late)).toBe('active');
+  // There is a card now, and still nothing is charged by itself.
+  await world.turnTo('2027-02-12');
+  expect(await offering.invoiced(paid)).toEqual(['2027-01-04 1200', '2027-02-04 1200']);
+  expect((await world.chargesAtGateway()).length).toBe(2);
+  const [row] = await world.almanac.db.rows<{ account: string }>('select distinct account from invoices');
+  expect(row?.account).toBe('4010 Rows');
+  await giveCard(paid, 'card-of-who-pays-by-hand');
+  await giveCard(late, 'card-of-who-is-late');
+});
+
+test('a trial without a card is told of, then ends, rests until there is one, or is invoiced', async () => {
+  const trial = { lines, trial: { length: 'P10D' } };
+  const rates = {
+    end: (await offering.plan({ name: 'Ends' }, trial, { withoutMethod: 'end' })).rateId,
+    pause: (await offering.plan({ name: 'Rests' }, trial, { withoutMethod: 'pause' })).rateId,
+    invoice: (await offering.plan({ name: 'Invoiced' }, trial, { withoutMethod: 'invoice' })).rateId,
+    needed: (await offering.plan({ name: 'Needs' }, trial)).rateId,
+  };
+  expect((await offering.enrol(rates.needed, {}, false)).body.errors[0].pointer).toBe('/cardToken');
+  // Enrolled on 12 February, tried until the 22nd.
+  const [end, pause, invoice, mended] = [
+    await offering.enrolled(rates.end, {}, false),
+    await offering.enrolled(rates.pause, {}, false),
+    await offering.enrolled(rates.invoice, {}, false),
+    await offering.enrolled(rates.end, {}, false),
+  ];
+  await world.turnTo('2027-02-17');
+  expect((await events(end)).slice(1)).toEqual(['2027-02-15 trial without a card']);
+  await giveCard(mended, 'card-given-in-the-trial');
+  await world.turnTo('2027-02-24');
+  expect([await state(end), await state(pause), await state(invoice), await state(mended)]).toEqual([
+    'ended',
+    'paused',
+    'active',
+    'active',
+  ]);
+  expect(await offering.invoiced(end)).toEqual([]);
+  expect(await offering.invoiced(invoice)).toEqual(['2027-02-22 1200']);
+  expect(await offering.invoiced(mended)).toEqual(['2027-02-22 1200']);
+  await world.turnTo('2027-03-15');
+  expect(await offering.invoiced(pause)).toEqual([]);
+  await giveCard(pause, 'card-given-after-the-trial');
+  await world.turnTo('2027-04-20');
+  expect([await state(pause), await offering.invoiced(pause)]).toEqual([
+    'active',
+    ['2027-03-15 1200', '2027-04-15 1200'],
+  ]);
+  await giveCard(invoice, 'card-of-the-invoiced');
+});
+
+test('a renewal is told of so many days before, once; what recurs may begin later than what is paid once', async () => {
+  const { rateId } = await offering.plan(
+    { name: 'Told' },
+    { lines, once: [{ name: 'Joining', amount: '30.00' }] },
+    { noticeDays: 5, recurringStart: { after: 'P2M' } },
+  );
+  await world.turnTo('2027-04-20');
+  const id = await offering.enrolled(rateId);
+  await world.turnTo('2027-08-01');
+  expect(await offering.invoiced(id)).toEqual(['2027-04-20 3000', '2027-06-20 1200', '2027-07-20 1200']);
+  expect((await events(id)).filter((said) => said.endsWith('renewal coming'))).toEqual([
+    '2027-07-15 renewal coming',
+  ]);
+  expect((await letters(id)).find(({ event }) => event === 'renewal coming')?.plain).toContain(
+    'It is charged to your card',
+  );
+});
+
+test('a rate takes the cards of the gateways it names, and the ways of payment it accepts', async () => {
+  const [account] = await world.almanac.gateways.connected();
+  const named = await offering.plan({ name: 'Named' }, { lines }, { gateways: [account?.id] });
+  const other = await offering.plan({ name: 'Other' }, { lines }, { gateways: ['999'] });
+  expect((await offering.enrol(named.rateId)).status).toBe(201);
+  expect((await offering.enrol(other.rateId)).body.errors[0].detail).toBe(
+    'This rate takes no cards of this gateway.',
+  );
+  expect((await offering.enrol(named.rateId, { pays: 'invoice' })).body.errors[0].pointer).toBe('/pays');
+});

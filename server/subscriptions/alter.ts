@@ -1,0 +1,247 @@
+import type { Transaction } from 'sequelize';
+import { alterTerms, type Alteration, type RunningTerms } from '../../core/alter/alterTerms.ts';
+import { formatDay, toDay } from '../../core/dates/day.ts';
+import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
+import { fullPrice } from '../../core/pricing/listPrice.ts';
+import { outlineOf } from '../../core/schedule/outline.ts';
+import { compileTerms } from '../../core/terms/compile.ts';
+import type { Law, LawFacts } from '../../core/terms/law.ts';
+import type { Terms, TermsLine } from '../../core/terms/schema.ts';
+import { sayAmount } from '../../core/words/amount.ts';
+import { sayDate } from '../../core/words/date.ts';
+import type { Almanac } from '../almanac.ts';
+import { recordDone } from '../audit/audit.ts';
+import { businessDateOf } from '../business/businessDate.ts';
+import { Customer } from '../customers/Customer.ts';
+import { linkForLetter } from '../customers/link.ts';
+import { useCode } from '../discounts/discounts.ts';
+import { RefusedCommand } from '../http/problem.ts';
+import { writeAbout } from '../notices/occasions.ts';
+import { Plan } from '../plans/Plan.ts';
+import { Rate } from '../plans/Rate.ts';
+import { faultsOfTerms } from '../plans/rateTerms.ts';
+import type { AlterationEffect, AlterationMessage, LineBesides } from './alterMessages.ts';
+import { lawFactsOf, loadLaw } from './law.ts';
+import { requireAllowed } from './mayAlter.ts';
+import { nextWake } from './standing.ts';
+import { Subscription } from './Subscription.ts';
+import { comingOf } from './subscriptions.ts';
+import { linesThen, planAlteration, sayEnd, type Planned } from './planAlteration.ts';
+
+/** Who asks for an alteration. Customers may do what their plan allows. */
+export type AlteredBy = 'customer' | 'business';
+
+/** Payments that are shown before and after. */
+const SHOWN = 6;
+
+/** What an alteration would do. Changes nothing. */
+export function effectOfAlteration(
+  almanac: Almanac,
+  id: string,
+  asked: AlterationMessage,
+  by: AlteredBy,
+): Promise<AlterationEffect> {
+  return almanac.db.transaction(async (within) => (await prepare(almanac, id, asked, by, within)).effect);
+}
+
+/**
+ * Alters a subscription that runs: its terms get a change beyond everything charged, the letter and the audit say
+ * what was done. Nothing has to be confirmed after it: it is done.
+ */
+export function alterSubscription(
+  almanac: Almanac,
+  id: string,
+  asked: AlterationMessage,
+  by: AlteredBy,
+): Promise<AlterationEffect> {
+  return almanac.db.transaction((within) => alterWithin(almanac, id, asked, by, within));
+}
+
+/** The same as part of something larger. */
+export async function alterWithin(
+  almanac: Almanac,
+  id: string,
+  asked: AlterationMessage,
+  by: AlteredBy,
+  within: Transaction,
+): Promise<AlterationEffect> {
+  const { subscription, planned, terms, law, facts, today, effect } = await prepare(
+    almanac,
+    id,
+    asked,
+    by,
+    within,
+  );
+  const before = {
+    ends: subscription.endsOn,
+    variantId: subscription.variantId,
+    rateCardId: subscription.rateCardId,
+  };
+  if (asked.kind === 'cancel' && endsAtOnce(subscription, asked.when, today)) {
+    await subscription.update(
+      {
+        state: 'ended',
+        endedWhy: `cancelled by the ${by}` as const,
+        cancelledBy: by,
+        wakeOn: null,
+        closedOn: today,
+        endsOn: today,
+      },
+      { transaction: within },
+    );
+  } else {
+    const { trialEnds, ends } = outlineOf(compileTerms(terms));
+    const next = new PaymentWalk(law.compile({ ...facts, terms }), subscription.walk ?? undefined).next();
+    const dated = {
+      terms,
+      startsOn: subscription.startsOn,
+      trialEndsOn: trialEnds === null ? null : formatDay(trialEnds),
+      endsOn: ends === null ? null : formatDay(ends),
+    };
+    const wake = nextWake(dated, formatDay(toDay(today) - 1), next?.from ?? null);
+    const cancelledBy =
+      asked.kind === 'cancel' ? by : asked.kind === 'go on' ? null : (subscription.cancelledBy ?? null);
+    await subscription.update(
+      { ...dated, ...planned.facts, wakeOn: wake, cancelledBy },
+      { transaction: within },
+    );
+  }
+  for (const use of planned.codes) await useCode(almanac, { ...use, on: today }, '/code', within);
+  const customer = await Customer.findByPk(subscription.customerId, {
+    transaction: within,
+    rejectOnEmpty: true,
+  });
+  await recordDone(
+    almanac,
+    { did: 'altered a subscription', subject: customer.name, before, after: { asked, says: effect.says } },
+    within,
+  );
+  await tell(almanac, subscription, asked, effect, today, within);
+  return effect;
+}
+
+async function prepare(
+  almanac: Almanac,
+  id: string,
+  asked: AlterationMessage,
+  by: AlteredBy,
+  within: Transaction,
+) {
+  const subscription = await Subscription.findByPk(id, { transaction: within, lock: within.LOCK.UPDATE });
+  if (!subscription) throw new RefusedCommand(404, 'There is no such subscription.');
+  if (subscription.state === 'lapsed' || subscription.state === 'ended')
+    throw new RefusedCommand(422, 'This subscription is over.');
+  const today = await businessDateOf(almanac);
+  const rate = await Rate.findByPk(subscription.rateId, { transaction: within, rejectOnEmpty: true });
+  const plan = await Plan.findByPk(rate.planId, { transaction: within, rejectOnEmpty: true });
+  if (by === 'customer') requireAllowed(plan, subscription, asked);
+  const law = await loadLaw(almanac, within);
+  const facts = await lawFactsOf(almanac, id, within);
+  const running = {
+    terms: subscription.terms,
+    compiled: law.compile(facts),
+    walk: subscription.walk ?? null,
+  };
+  const planned = await planAlteration(almanac, { subscription, plan, rate, running, today }, asked, within);
+  const atOnce = asked.kind === 'cancel' && endsAtOnce(subscription, asked.when, today);
+  const terms = atOnce ? subscription.terms : termsAfter(running, planned.alteration, today);
+  const effect = effectOf({ subscription, running, law, facts, planned, terms, today, atOnce });
+  return { subscription, planned, terms, law, facts, today, effect };
+}
+
+/** What has not started, or is to stop now, ends today and charges nothing more. */
+function endsAtOnce(subscription: Subscription, when: string, today: string): boolean {
+  return (
+    when === 'now' ||
+    (subscription.state === 'scheduled' && subscription.walk === null && today <= subscription.startsOn)
+  );
+}
+
+function termsAfter(running: RunningTerms, alteration: Alteration, today: string): Terms {
+  const altered = alterTerms(running, alteration, today);
+  if ('refused' in altered) throw new RefusedCommand(422, altered.refused);
+  const fault = faultsOfTerms(altered.terms)[0];
+  if (fault) throw new RefusedCommand(422, fault.detail);
+  return altered.terms;
+}
+
+function effectOf(of: {
+  subscription: Subscription;
+  running: RunningTerms;
+  law: Law;
+  facts: LawFacts;
+  planned: Planned;
+  terms: Terms;
+  today: string;
+  atOnce: boolean;
+}): AlterationEffect {
+  const { subscription, running, law, facts, planned, terms, today, atOnce } = of;
+  const { state, walk } = subscription;
+  const { currency } = terms;
+  const stands = { state, walk: walk ?? null };
+  const end = atOnce ? toDay(today) : outlineOf(compileTerms(terms)).ends;
+  const endsOn = end === null ? null : formatDay(end);
+  return {
+    says: planned.says ?? sayEnd(endsOn),
+    currency,
+    lines:
+      planned.lines === null
+        ? []
+        : besides(linesThen({ running, today }, fromOf(planned)), planned.lines, currency),
+    before: comingOf({ ...facts, ...stands }, SHOWN, law),
+    after: atOnce ? [] : comingOf({ ...facts, terms, ...stands }, SHOWN, law),
+    endsOn,
+  };
+}
+
+const fromOf = ({ alteration }: Planned) => ('from' in alteration ? alteration.from : 'renewal');
+
+/** The price of each line for a full period, before and after, side by side. */
+function besides(before: readonly TermsLine[], after: readonly TermsLine[], currency: string): LineBesides[] {
+  const priceOf = (line: TermsLine | undefined) => {
+    if (!line) return null;
+    const compiled = compileTerms({ currency, starts: '2027-01-01', interval: 'P1M', lines: [line] });
+    const list = compiled.recurring?.lines[0]?.list;
+    return list ? fullPrice(list, 1).toString() : null;
+  };
+  return Array.from({ length: Math.max(before.length, after.length) }, (_, i) => {
+    const { name = '', quantity = 1 } = after[i] ?? before[i] ?? {};
+    return {
+      name: quantity === 1 ? name : `${quantity} × ${name}`,
+      before: priceOf(before[i]),
+      after: priceOf(after[i]),
+    };
+  });
+}
+
+async function tell(
+  almanac: Almanac,
+  subscription: Subscription,
+  asked: AlterationMessage,
+  effect: AlterationEffect,
+  today: string,
+  within: Transaction,
+): Promise<void> {
+  const coming = effect.after.find(({ due }) => due !== '0');
+  const next = coming
+    ? `The next payment is ${sayAmount(BigInt(coming.due), effect.currency)} on ${sayDate(coming.dueOn)}.`
+    : 'Nothing more will be charged.';
+  const number = await almanac.db.row<{ n: string }>(
+    `select count(*)::text as n from letters where subscription_id = $id and event in ('subscription altered', 'cancelled')`,
+    { id: subscription.id },
+    within,
+  );
+  await writeAbout(
+    almanac,
+    subscription,
+    {
+      event: asked.kind === 'cancel' ? 'cancelled' : 'subscription altered',
+      onceKey: `altered:${subscription.id}:${number?.n ?? '0'}`,
+      reason: effect.says,
+      linkId: (await linkForLetter(subscription, today, within)).id,
+      says: { date: sayDate(effect.endsOn ?? today), reason: effect.says, next },
+    },
+    today,
+    within,
+  );
+}

@@ -1,0 +1,51 @@
+import { z } from 'zod';
+import type { ComingPayment } from './messages.ts';
+
+const id = z.string().regex(/^\d{1,18}$/);
+const from = z.enum(['now', 'renewal'], 'Choose from when.');
+const quantity = z.int('Give a whole number.').min(1, 'At least 1.').max(1_000_000, 'At most 1,000,000.');
+
+/** What can be altered of a subscription that runs. */
+export const alterationSchema = z.discriminatedUnion('kind', [
+  z.strictObject({
+    kind: z.literal('cancel'),
+    when: z.enum(['now', 'period end', 'after payments'], 'Choose when it ends.'),
+    /** Of `after payments`: full prices charged in all. */
+    payments: quantity.optional(),
+  }),
+  z.strictObject({ kind: z.literal('go on') }),
+  z.strictObject({
+    kind: z.literal('pause'),
+    periods: z.int('Give a whole number.').min(1, 'At least 1.').max(24, 'At most 24 periods.'),
+  }),
+  z.strictObject({ kind: z.literal('quantity'), quantity, from }),
+  z.strictObject({
+    kind: z.literal('extra'),
+    key: z.string().max(60),
+    quantity: z.int('Give a whole number.').min(0).max(1_000_000),
+    from,
+  }),
+  z.strictObject({ kind: z.literal('variant'), variantId: id, from }),
+  z.strictObject({ kind: z.literal('rate card'), cardId: id.nullable(), from }),
+  z.strictObject({ kind: z.literal('code'), code: z.string().trim().min(1, 'Type the code.').max(40) }),
+]);
+export type AlterationMessage = z.output<typeof alterationSchema>;
+
+/** One recurring line before and after, for one full period, minor units; null where it is not there. */
+export interface LineBesides {
+  readonly name: string;
+  readonly before: string | null;
+  readonly after: string | null;
+}
+
+/** What an alteration does: shown before it is done. */
+export interface AlterationEffect {
+  /** In words, as the audit and the letter say it. */
+  readonly says: string;
+  readonly currency: string;
+  /** Lines that come to something else, or all of them where prices were compared. */
+  readonly lines: readonly LineBesides[];
+  readonly before: readonly ComingPayment[];
+  readonly after: readonly ComingPayment[];
+  readonly endsOn: string | null;
+}

@@ -1,0 +1,149 @@
+import type { Transaction } from 'sequelize';
+import type { z } from 'zod';
+import { composeTerms } from '../../core/offer/composeTerms.ts';
+import { chooseExtras, extrasOf, type ChosenExtra } from '../../core/offer/extras.ts';
+import type { LinePrices } from '../../core/offer/prices.ts';
+import { requireTerms } from '../../core/terms/check.ts';
+import { RefusedTerms } from '../../core/terms/fault.ts';
+import type { Terms } from '../../core/terms/schema.ts';
+import type { Almanac } from '../almanac.ts';
+import { discountOfCode } from '../discounts/discounts.ts';
+import { RefusedCommand } from '../http/problem.ts';
+import type { InvoiceField } from '../invoices/invoiceParts.ts';
+import { faultOfAnswer } from '../plans/choiceMessages.ts';
+import type { Plan } from '../plans/Plan.ts';
+import { optionsOf } from '../plans/plans.ts';
+import type { Rate } from '../plans/Rate.ts';
+import { faultsOfTerms } from '../plans/rateTerms.ts';
+import { variantsOf } from '../plans/variants.ts';
+import type { TakeableCard } from '../rateCards/messages.ts';
+import { cardOfCode, cardsFor, requireCard } from '../rateCards/takeCard.ts';
+import type { enrolmentSchema } from './messages.ts';
+
+type Wanted = z.output<typeof enrolmentSchema>;
+type UsedCode = Awaited<ReturnType<typeof discountOfCode>>;
+
+/** What an enrolment comes to: the terms, and what they were made of. */
+export interface Chosen {
+  readonly terms: Terms;
+  readonly variantId: string | null;
+  readonly rateCardId: string | null;
+  readonly extras: readonly ChosenExtra[];
+  readonly answers: readonly InvoiceField[];
+  readonly codes: readonly UsedCode[];
+}
+
+/** Makes terms of what was chosen of a plan's rate, or refuses, beside the field that is not good. */
+export async function choose(
+  almanac: Almanac,
+  wanted: Wanted,
+  of: { readonly plan: Plan; readonly rate: Rate; readonly customerId: string | null; readonly on: string },
+  within: Transaction,
+): Promise<Chosen> {
+  const { plan, rate, customerId, on } = of;
+  const variant = await variantOf(almanac, plan, wanted.variantId ?? null);
+  const group = 'id' in wanted.customer ? '' : wanted.customer.group;
+  const use = { rateId: rate.id, variantId: variant?.id ?? null, customerId, group, on };
+  const { codes, cards } = await codesOf(almanac, wanted.codes, rate, use, within);
+  const card = await cardOf(almanac, wanted, cards, use, within);
+  const extras = chooseExtras(extrasOf(plan.extras, rate.terms), wanted.extras);
+  if ('says' in extras) throw new RefusedCommand(422, extras.says, `/extras/${extras.key}`);
+  const composed = composeTerms(rate.terms, {
+    starts: wanted.starts,
+    quantity: wanted.quantity,
+    amount: wanted.amount,
+    recurringStart: optionsOf(rate).recurringStart,
+    prices: [variant?.prices[rate.id] as LinePrices | undefined, card?.prices],
+    extras: extras.taken,
+    discounts: codes.map(({ discount }) => discount),
+  });
+  const faults = faultsOfTerms(composed);
+  if (faults.length > 0)
+    throw new RefusedTerms(
+      faults.map((fault) =>
+        wanted.amount !== undefined && fault.pointer === '/lines/0/price/amount'
+          ? { ...fault, pointer: '/amount' }
+          : fault,
+      ),
+    );
+  return {
+    terms: requireTerms(composed),
+    variantId: variant?.id ?? null,
+    rateCardId: card?.id ?? null,
+    extras: extras.taken,
+    answers: answersOf(plan, wanted.answers),
+    codes,
+  };
+}
+
+async function variantOf(almanac: Almanac, plan: Plan, id: string | null) {
+  const variants = (await variantsOf(almanac, [plan.id])).filter(({ archivedOn }) => archivedOn === null);
+  const found = variants.find((variant) => variant.id === id) ?? null;
+  if (found === null && (id !== null || variants.length > 0))
+    throw new RefusedCommand(
+      422,
+      `Choose one of: ${variants.map(({ name }) => name).join(', ')}.`,
+      '/variantId',
+    );
+  return found;
+}
+
+/** The rate card to be applied: the one of a code, the one chosen, or, where nothing was said, that of the customer's group. */
+async function cardOf(
+  almanac: Almanac,
+  wanted: Wanted,
+  ofCodes: readonly TakeableCard[],
+  use: Parameters<typeof cardsFor>[1],
+  within: Transaction,
+): Promise<TakeableCard | null> {
+  if (ofCodes[0]) return ofCodes[0];
+  if (wanted.rateCardId === null) return null;
+  if (wanted.rateCardId !== undefined)
+    return requireCard(almanac, wanted.rateCardId, use, '/rateCardId', within);
+  return (await cardsFor(almanac, use, within)).find(({ givenBy }) => givenBy === 'group') ?? null;
+}
+
+/** What the codes typed stand for: discounts, of which more than one only where each allows it, or a rate card. */
+async function codesOf(
+  almanac: Almanac,
+  typed: readonly string[],
+  rate: Rate,
+  use: Parameters<typeof cardsFor>[1],
+  within: Transaction,
+): Promise<{ codes: UsedCode[]; cards: TakeableCard[] }> {
+  const ofRate = { planId: rate.planId, currency: rate.terms.currency, on: use.on };
+  const codes: UsedCode[] = [];
+  const cards: TakeableCard[] = [];
+  for (const [i, code] of typed.entries()) {
+    const refuse = (says: string) => {
+      throw new RefusedCommand(422, says, `/codes/${i}`);
+    };
+    const card = await cardOfCode(almanac, code, use, `/codes/${i}`, within);
+    if (card) {
+      if (cards.length > 0) refuse('Only one rate card can be applied.');
+      cards.push(card);
+      continue;
+    }
+    const found = await discountOfCode(almanac, code, ofRate, `/codes/${i}`, within);
+    if (codes.some(({ discountId }) => discountId === found.discountId))
+      refuse('This is the same discount once more.');
+    codes.push(found);
+  }
+  const alone = codes.findIndex(({ stacks }) => !stacks);
+  if (codes.length > 1 && alone >= 0)
+    throw new RefusedCommand(422, 'This code cannot be used beside others.', `/codes/${alone}`);
+  return { codes, cards };
+}
+
+/** What was answered to what the plan asks; an answer that is missing or not good is refused. */
+function answersOf(plan: Plan, given: Readonly<Record<string, string>>): InvoiceField[] {
+  const unknown = Object.keys(given).find((label) => !plan.asks.some((ask) => ask.label === label));
+  if (unknown !== undefined)
+    throw new RefusedCommand(422, `The plan does not ask "${unknown}" any more.`, `/answers/${unknown}`);
+  return plan.asks.flatMap((ask) => {
+    const answer = given[ask.label] ?? '';
+    const fault = faultOfAnswer(ask, answer);
+    if (fault !== null) throw new RefusedCommand(422, fault, `/answers/${ask.label}`);
+    return answer === '' ? [] : [{ label: ask.label, value: answer }];
+  });
+}

@@ -1,0 +1,72 @@
+import type { ExtraLine } from '../../core/offer/extras.ts';
+import type { Terms } from '../../core/terms/schema.ts';
+import { RefusedCommand } from '../http/problem.ts';
+import type { MayDo } from '../plans/choiceMessages.ts';
+import type { Plan } from '../plans/Plan.ts';
+import { mayDoOf } from '../plans/plans.ts';
+import type { AlterationMessage } from './alterMessages.ts';
+import type { Subscription } from './Subscription.ts';
+
+const NOTHING: MayDo = {
+  cancel: 'never',
+  cancelAfter: null,
+  pause: false,
+  pauseMost: 1,
+  skip: false,
+  quantity: false,
+  quantityMost: 1,
+  variant: false,
+  code: false,
+  instalmentsToo: false,
+};
+
+/** What the customer of a subscription may do alone: nothing to instalments, unless the plan says so. */
+export function allowedTo(plan: Plan, terms: Terms): MayDo {
+  const may = mayDoOf(plan);
+  const instalments = 'lines' in terms && terms.lines.some(({ price }) => price.scheme === 'instalments');
+  if (!('lines' in terms) || (instalments && !may.instalmentsToo)) return NOTHING;
+  return may;
+}
+
+/** The extra lines whose number the customer may change. */
+export function extrasOfCustomer(subscription: Pick<Subscription, 'extras'>): ExtraLine[] {
+  return subscription.extras.flatMap(({ extra }) =>
+    extra.byCustomer && extra.when === 'recurring' ? [extra] : [],
+  );
+}
+
+/** Refuses what the plan does not leave to its customers. */
+export function requireAllowed(plan: Plan, subscription: Subscription, asked: AlterationMessage): void {
+  const may = allowedTo(plan, subscription.terms);
+  const refuse = (says = 'This cannot be done here. Write to us and we look at it.') => {
+    throw new RefusedCommand(403, says);
+  };
+  switch (asked.kind) {
+    case 'cancel':
+      if (may.cancel !== asked.when) refuse();
+      if (asked.when === 'after payments' && asked.payments !== (may.cancelAfter ?? 1)) refuse();
+      return;
+    case 'go on':
+      if (may.cancel === 'never' || subscription.cancelledBy !== 'customer') refuse();
+      return;
+    case 'pause':
+      if (!(may.pause && asked.periods <= may.pauseMost) && !(may.skip && asked.periods === 1)) refuse();
+      return;
+    case 'quantity':
+      if (!may.quantity) refuse();
+      if (asked.quantity > may.quantityMost)
+        throw new RefusedCommand(422, `At most ${may.quantityMost}.`, '/quantity');
+      return;
+    case 'extra':
+      if (!extrasOfCustomer(subscription).some(({ key }) => key === asked.key)) refuse();
+      return;
+    case 'variant':
+      if (!may.variant) refuse();
+      return;
+    case 'code':
+      if (!may.code) refuse();
+      return;
+    case 'rate card':
+      refuse();
+  }
+}

@@ -1,0 +1,62 @@
+import { formatDay, toDay } from '../../core/dates/day.ts';
+import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
+import { sayAmount } from '../../core/words/amount.ts';
+import { sayDate } from '../../core/words/date.ts';
+import type { Almanac } from '../almanac.ts';
+import { linkForLetter } from '../customers/link.ts';
+import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
+import { lawFactsOf, loadLaw } from './law.ts';
+import { Subscription } from './Subscription.ts';
+
+/** The subscriptions of rates that give notice of renewals and may renew within that time. */
+export function renewalsToTell(
+  almanac: Almanac,
+  businessDate: string,
+): Promise<{ id: string; days: number }[]> {
+  return almanac.db.rows(
+    `select s.id::text, (v.options ->> 'noticeDays')::int as days
+     from subscriptions s join rate_versions v on v.rate_id = s.rate_id and v.version = s.rate_version
+     where s.state in ('active', 'overdue') and (v.options ->> 'noticeDays') is not null
+       and s.wake_on <= $businessDate::date + (v.options ->> 'noticeDays')::int
+     order by s.id`,
+    { businessDate },
+  );
+}
+
+/** Writes of the renewal that comes within so many days, once for each. */
+export function tellOfRenewal(
+  almanac: Almanac,
+  id: string,
+  days: number,
+  businessDate: string,
+): Promise<void> {
+  return almanac.db.transaction(async (within) => {
+    const subscription = await Subscription.findByPk(id, { transaction: within, rejectOnEmpty: true });
+    const law = await loadLaw(almanac, within);
+    const terms = law.compile(await lawFactsOf(almanac, id, within));
+    const next = new PaymentWalk(terms, subscription.walk ?? undefined).next();
+    if (next === null || next.kind !== 'period' || next.due === 0n) return;
+    if (next.from > toDay(businessDate) + days) return;
+    const from = formatDay(next.from);
+    const key = `renewal:${id}:${from}`;
+    if (await almanac.db.row('select 1 from letters where once_key = $key', { key }, within)) return;
+    const dueOn = sayDate(formatDay(next.dueOn));
+    const how =
+      subscription.collects === 'by hand'
+        ? `You will get an invoice, to be paid by ${dueOn}.`
+        : `It is charged to your card ${await sayCurrentCard(subscription.customerId, within)} on ${dueOn}.`;
+    await writeAbout(
+      almanac,
+      subscription,
+      {
+        event: 'renewal coming',
+        onceKey: key,
+        reason: `It renews on ${sayDate(from)}`,
+        linkId: (await linkForLetter(subscription, businessDate, within)).id,
+        says: { date: sayDate(from), amount: sayAmount(next.due, subscription.terms.currency), next: how },
+      },
+      businessDate,
+      within,
+    );
+  });
+}

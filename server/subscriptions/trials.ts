@@ -1,0 +1,157 @@
+import type { Transaction } from 'sequelize';
+import { formatDay, toDay } from '../../core/dates/day.ts';
+import { sayAmount } from '../../core/words/amount.ts';
+import { sayDate } from '../../core/words/date.ts';
+import type { Almanac } from '../almanac.ts';
+import { linkForLetter } from '../customers/link.ts';
+import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
+import { currentMethod } from '../payments/currentMethod.ts';
+import { firstCharge } from './advance.ts';
+import { lawFactsOf, loadLaw } from './law.ts';
+import type { WithoutMethod } from './states.ts';
+import { Subscription } from './Subscription.ts';
+
+/** Customers are told that their trial ends so many days before. */
+const TRIAL_NOTICE_DAYS = 7;
+/** A pause that a card ends; without one it is as good as for ever. */
+const LONG_PAUSE_DAYS = 3653;
+
+const WHAT_HAPPENS: Readonly<Record<WithoutMethod, string>> = {
+  end: 'Without one, it simply ends then, and nothing is charged.',
+  pause: 'Without one, it rests from then on, and goes on from the day you give us one.',
+  invoice: 'Without one, we send you invoices, which you pay by hand.',
+};
+
+/** The trials whose end is near and of which nothing was written yet. */
+export function trialsToTell(almanac: Almanac, businessDate: string): Promise<{ id: string }[]> {
+  const by = formatDay(toDay(businessDate) + TRIAL_NOTICE_DAYS);
+  return almanac.db.rows<{ id: string }>(
+    `select id from subscriptions s
+     where state = 'trial' and trial_ends_on <= $by
+       and not exists (select 1 from letters where once_key = 'trial:' || s.id || ':' || s.trial_ends_on)
+     order by id`,
+    { by },
+  );
+}
+
+/** Writes that a trial ends: what follows, and, where there is no card, what happens without one. */
+export function tellOfTrial(almanac: Almanac, id: string, businessDate: string): Promise<void> {
+  return almanac.db.transaction(async (within) => {
+    const subscription = await Subscription.findByPk(id, { transaction: within, rejectOnEmpty: true });
+    const ends = subscription.trialEndsOn ?? businessDate;
+    const law = await loadLaw(almanac, within);
+    const first = firstCharge(law.compile(await lawFactsOf(almanac, id, within)), ends);
+    if (first === null) return;
+    const without: WithoutMethod | null = (await hasCard(subscription, within))
+      ? null
+      : subscription.withoutMethod;
+    await writeAbout(
+      almanac,
+      subscription,
+      {
+        event: without ? 'trial without a card' : 'trial ending',
+        onceKey: `trial:${id}:${ends}`,
+        reason: `The trial ends on ${sayDate(ends)}`,
+        linkId: without ? (await linkForLetter(subscription, businessDate, within)).id : null,
+        says: {
+          date: sayDate(ends),
+          amount: sayAmount(first.due, subscription.terms.currency),
+          next: sayDate(formatDay(first.dueOn)),
+          card: await sayCurrentCard(subscription.customerId, within),
+          ...(without ? { reason: WHAT_HAPPENS[without] } : {}),
+        },
+      },
+      businessDate,
+      within,
+    );
+  });
+}
+
+/** The trials that are over, of subscriptions that could begin without a card. */
+export function trialsWithoutCard(almanac: Almanac, businessDate: string): Promise<{ id: string }[]> {
+  return almanac.db.rows<{ id: string }>(
+    `select id from subscriptions
+     where without_method is not null and trial_ends_on <= $businessDate and state not in ('lapsed', 'ended', 'paused')
+     order by id`,
+    { businessDate },
+  );
+}
+
+/** Does what was agreed for a trial that ends without a card: it ends, rests, or is invoiced. With a card it goes on. */
+export function settleTrial(almanac: Almanac, id: string, businessDate: string): Promise<void> {
+  return almanac.db.transaction(async (within) => {
+    const subscription = await Subscription.findByPk(id, {
+      transaction: within,
+      lock: within.LOCK.UPDATE,
+      rejectOnEmpty: true,
+    });
+    const { withoutMethod, trialEndsOn, terms } = subscription;
+    const settled = { withoutMethod: null };
+    if (!withoutMethod || !trialEndsOn || !('lines' in terms)) return;
+    if (await hasCard(subscription, within)) {
+      await subscription.update(settled, { transaction: within });
+      return;
+    }
+    switch (withoutMethod) {
+      case 'end':
+        await subscription.update(
+          {
+            ...settled,
+            state: 'ended',
+            endedWhy: 'completed',
+            wakeOn: null,
+            closedOn: trialEndsOn,
+            endsOn: trialEndsOn,
+          },
+          { transaction: within },
+        );
+        return;
+      case 'pause': {
+        const pauses = (terms.pauses ?? []).filter(({ to }) => to <= trialEndsOn);
+        const to = formatDay(toDay(trialEndsOn) + LONG_PAUSE_DAYS);
+        const rest = { from: trialEndsOn, to, resume: 'restart' as const };
+        await subscription.update(
+          { terms: { ...terms, pauses: [...pauses, rest] }, state: 'paused', wakeOn: businessDate },
+          { transaction: within },
+        );
+        return;
+      }
+      case 'invoice':
+        await subscription.update({ ...settled, collects: 'by hand' }, { transaction: within });
+    }
+  });
+}
+
+/** A customer has given a card: what rested for want of one goes on from this day. */
+export async function wakeForCard(
+  almanac: Almanac,
+  customerId: string,
+  businessDate: string,
+  within: Transaction,
+): Promise<void> {
+  const resting = await Subscription.findAll({
+    where: { customerId, state: 'paused', withoutMethod: 'pause' },
+    transaction: within,
+    lock: within.LOCK.UPDATE,
+  });
+  // Nothing begins on a day that is over: where today has been turned, it goes on tomorrow.
+  const turned = await almanac.db.row(
+    'select 1 from days where business_date = $businessDate and finished_at is not null',
+    { businessDate },
+    within,
+  );
+  const to = turned ? formatDay(toDay(businessDate) + 1) : businessDate;
+  for (const subscription of resting) {
+    const { terms, trialEndsOn } = subscription;
+    if (!('lines' in terms)) continue;
+    const pauses = (terms.pauses ?? []).map((one) => (one.from === trialEndsOn ? { ...one, to } : one));
+    await subscription.update(
+      { terms: { ...terms, pauses }, withoutMethod: null, wakeOn: businessDate },
+      { transaction: within },
+    );
+  }
+}
+
+async function hasCard(subscription: Subscription, within: Transaction): Promise<boolean> {
+  return (await currentMethod(subscription.customerId, within))?.state === 'usable';
+}
