@@ -47,6 +47,10 @@ const PlansPage = page(() => import('./areas/plans/PlansPage.tsx'), 'PlansPage')
 const NewPlanPage = page(() => import('./areas/plans/NewPlanPage.tsx'), 'NewPlanPage');
 const OfferFilePage = page(() => import('./areas/plans/OfferFilePage.tsx'), 'OfferFilePage');
 const PlanPage = page(() => import('./areas/plans/PlanPage.tsx'), 'PlanPage');
+const EditPlanPage = page(() => import('./areas/plans/EditPlanPage.tsx'), 'EditPlanPage');
+const VariantPage = page(() => import('./areas/plans/VariantPage.tsx'), 'VariantPage');
+const RateCardsPage = page(() => import('./areas/rateCards/RateCardsPage.tsx'), 'RateCardsPage');
+const RateCardPage = page(() => import('./areas/rateCards/RateCardPage.tsx'), 'RateCardPage');
 const RatePage = page(() => import('./areas/plans/RatePage.tsx'), 'RatePage');
 const DiscountsPage = page(() => import('./areas/discounts/DiscountsPage.tsx'), 'DiscountsPage');
 const CustomersPage = page(() => import('./areas/customers/CustomersPage.tsx'), 'CustomersPage');
@@ -96,6 +100,12 @@ const router = createBrowserRouter([
       { path: '/plans/new', element: <NewPlanPage /> },
       { path: '/plans/file', element: <OfferFilePage /> },
       { path: '/plans/:id', element: <PlanPage /> },
+      { path: '/plans/:id/edit', element: <EditPlanPage /> },
+      { path: '/plans/:id/variants/new', element: <VariantPage /> },
+      { path: '/plans/:id/variants/:variantId', element: <VariantPage /> },
+      { path: '/rate-cards', element: <RateCardsPage /> },
+      { path: '/rate-cards/new', element: <RateCardPage /> },
+      { path: '/rate-cards/:cardId', element: <RateCardPage /> },
       { path: '/plans/:id/rates/new', element: <RatePage /> },
       { path: '/plans/:id/rates/:rateId', element: <RatePage /> },
       { path: '/discounts', element: <DiscountsPage /> },

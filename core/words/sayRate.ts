@@ -89,7 +89,8 @@ export function sayRate(terms: SayableTerms): string {
   return [parts.join(' '), ...tail].join(', ');
 }
 
-function sayPrice(price: TermsPrice, currency: string): string {
+/** A price in words: '£4.50 each'. */
+export function sayPrice(price: TermsPrice, currency: string): string {
   switch (price.scheme) {
     case 'flat':
       return sayAmount(minor(price.amount, currency), currency);

@@ -1,5 +1,6 @@
 import { sayAmount } from '../../core/words/amount.ts';
 import type { Almanac } from '../almanac.ts';
+import { plainText } from '../branding/formattedText.ts';
 import { likePattern } from './list.ts';
 
 export interface Found {
@@ -55,7 +56,7 @@ export async function find(almanac: Almanac, text: string): Promise<Found[]> {
     ...plans.map(({ id, name, description }): Found => ({
       kind: 'plan',
       says: name,
-      detail: description,
+      detail: plainText(description),
       path: `/plans?plan=${id}`,
     })),
   ];

@@ -14,7 +14,7 @@ export const planResource = z
   .object({
     id,
     name: z.string(),
-    description: z.string(),
+    description: z.string().meta({ description: 'Formatted text: a few elements of HTML.' }),
     rates: z.array(
       z.object({
         id,

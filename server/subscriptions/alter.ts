@@ -2,7 +2,7 @@ import type { Transaction } from 'sequelize';
 import { alterTerms, type Alteration, type RunningTerms } from '../../core/alter/alterTerms.ts';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
-import { fullPrice } from '../../core/pricing/listPrice.ts';
+import { pricesBeside } from '../../core/offer/pricesBeside.ts';
 import { outlineOf } from '../../core/schedule/outline.ts';
 import { compileTerms } from '../../core/terms/compile.ts';
 import type { Law, LawFacts } from '../../core/terms/law.ts';
@@ -198,20 +198,11 @@ const fromOf = ({ alteration }: Planned) => ('from' in alteration ? alteration.f
 
 /** The price of each line for a full period, before and after, side by side. */
 function besides(before: readonly TermsLine[], after: readonly TermsLine[], currency: string): LineBesides[] {
-  const priceOf = (line: TermsLine | undefined) => {
-    if (!line) return null;
-    const compiled = compileTerms({ currency, starts: '2027-01-01', interval: 'P1M', lines: [line] });
-    const list = compiled.recurring?.lines[0]?.list;
-    return list ? fullPrice(list, 1).toString() : null;
-  };
-  return Array.from({ length: Math.max(before.length, after.length) }, (_, i) => {
-    const { name = '', quantity = 1 } = after[i] ?? before[i] ?? {};
-    return {
-      name: quantity === 1 ? name : `${quantity} × ${name}`,
-      before: priceOf(before[i]),
-      after: priceOf(after[i]),
-    };
-  });
+  return pricesBeside(before, after, currency).map((line) => ({
+    name: line.name,
+    before: line.before?.toString() ?? null,
+    after: line.after?.toString() ?? null,
+  }));
 }
 
 async function tell(

@@ -17,6 +17,7 @@ const AREAS: readonly { group: string; links: readonly (readonly [string, string
     group: 'Offer',
     links: [
       ['/plans', 'Plans'],
+      ['/rate-cards', 'Rate cards'],
       ['/discounts', 'Discounts'],
     ],
   },

@@ -61,6 +61,11 @@ export function CustomerPage() {
           {customer.reference.startsWith('new-') ? '' : `${customer.reference}, `}since{' '}
           {sayDate(customer.createdOn)}
         </Box>
+        {customer.group !== '' && (
+          <Box as="span" ml="3">
+            {customer.group}
+          </Box>
+        )}
         {customer.taxExempt !== '' && (
           <Box as="span" color="trial" ml="3">
             pays no tax: {customer.taxExempt}

@@ -4,7 +4,9 @@ import { useForm } from 'react-hook-form';
 import type { z } from 'zod';
 import { countries } from '../../../core/words/countries.ts';
 import { customerSchema, type CustomerView } from '../../../server/customers/messages.ts';
+import type { GroupView } from '../../../server/rateCards/messages.ts';
 import { put } from '../../api/client.ts';
+import { useAnswer } from '../../api/hooks.ts';
 import { useAct } from '../../api/useAct.ts';
 import { MarginHeading } from '../../frame/PageAndMargin.tsx';
 import { Conflict } from '../../parts/Conflict.tsx';
@@ -20,6 +22,7 @@ export function EditCustomer({
   readonly onClose: () => void;
 }) {
   const acting = useAct();
+  const { data: groups } = useAnswer<GroupView[]>('/api/customer-groups');
   const { id, reference: _reference, version, createdOn: _createdOn, ...value } = customer;
   const form = useForm<z.input<typeof customerSchema>>({
     resolver: zodResolver(customerSchema),
@@ -54,6 +57,17 @@ export function EditCustomer({
           ))}
         </SelectField>
         <TextField label="Region" {...bind('region')} />
+        <TextField
+          label="Group"
+          list="customer-groups"
+          hint="Rate cards can be for a group. A new name makes a new one."
+          {...bind('group')}
+        />
+        <datalist id="customer-groups">
+          {groups?.map(({ name }) => (
+            <option key={name} value={name} />
+          ))}
+        </datalist>
         <TextField label="Tax number" {...bind('taxNumber')} />
         <TextField
           label="Pays no tax because"

@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Heading, Text } from '@chakra-ui/react';
+import { Box, Button, Flex, Heading, Link as TextLink, Text } from '@chakra-ui/react';
 import { useRef, useState } from 'react';
 import { useParams } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
@@ -12,8 +12,11 @@ import { Outcome } from '../../parts/Outcome.tsx';
 import { AreaField } from '../../parts/TextField.tsx';
 import { CardFields, entryOf, faultsOfCard, NO_CARD } from '../../parts/CardFields.tsx';
 import { CustomerSheet } from '../../parts/CustomerSheet.tsx';
+import { ShownText } from '../../parts/ShownText.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { threadWindow } from '../../parts/threadWindow.ts';
+import { OwnChanges } from './OwnChanges.tsx';
+import { OwnPart } from './OwnPart.tsx';
 
 /** A customer's own page: what is owed, a way to pay it, the card, and what is to come. No sign-in. */
 export function OwnPage() {
@@ -48,6 +51,25 @@ export function OwnPage() {
       <Text color="muted">
         {own.customer}, {own.rate}
       </Text>
+      {(own.about.picture || own.about.description) && (
+        <Box mt="3">
+          {own.about.picture && (
+            <img
+              src={own.about.picture}
+              alt=""
+              style={{ maxWidth: '100%', borderRadius: 4, marginBottom: 8 }}
+            />
+          )}
+          <ShownText html={own.about.description} />
+        </Box>
+      )}
+      {own.about.documents.map(({ name, at }) => (
+        <Text key={at}>
+          <TextLink href={at} textDecoration="underline">
+            {name} (PDF)
+          </TextLink>
+        </Text>
+      ))}
       <Box my="4">
         <ThreadLine
           thread={own.thread}
@@ -70,7 +92,7 @@ export function OwnPage() {
       )}
       <Debts own={own} owed={owed} path={path} onDone={() => void mutate()} />
       {own.coming.length > 0 && (
-        <Part title="To come">
+        <OwnPart title="To come">
           {own.coming.map((payment) => (
             <Line
               key={payment.dueOn}
@@ -78,10 +100,10 @@ export function OwnPage() {
               right={sayAmount(BigInt(payment.due), own.currency)}
             />
           ))}
-        </Part>
+        </OwnPart>
       )}
       {own.paid.length > 0 && (
-        <Part title="Paid">
+        <OwnPart title="Paid">
           {own.paid.map((invoice) => (
             <Line
               key={invoice.number}
@@ -89,8 +111,9 @@ export function OwnPage() {
               right={sayAmount(BigInt(invoice.total), own.currency)}
             />
           ))}
-        </Part>
+        </OwnPart>
       )}
+      <OwnChanges own={own} path={path} onDone={() => void mutate()} />
       <Write path={path} writeTo={own.writeTo} readOnly={own.readOnly} />
       {own.policies.map(({ kind, text }) => (
         <Box as="details" key={kind} mt="3">
@@ -113,7 +136,7 @@ function Write(props: { readonly path: string; readonly writeTo: string; readonl
     if (await acting.act(() => post(`${path}/message`, { text }), says)) setText('');
   };
   return (
-    <Part title="Questions?">
+    <OwnPart title="Questions?">
       <AreaField
         label="Write to us here"
         rows={3}
@@ -135,7 +158,7 @@ function Write(props: { readonly path: string; readonly writeTo: string; readonl
         Send
       </Button>
       <Outcome of={acting} />
-    </Part>
+    </OwnPart>
   );
 }
 
@@ -192,7 +215,7 @@ function Debts({
         {says?.text ?? ''}
       </Text>
       {owed !== '' && (
-        <Part title={`Open: ${owed}`}>
+        <OwnPart title={`Open: ${owed}`}>
           {own.debts.map((debt) => (
             <Line
               key={debt.number}
@@ -205,9 +228,9 @@ function Debts({
               Pay {owed} now with {own.card?.says}
             </Button>
           )}
-        </Part>
+        </OwnPart>
       )}
-      <Part title={owed !== '' ? 'Or pay with another card' : 'Your card'}>
+      <OwnPart title={owed !== '' ? 'Or pay with another card' : 'Your card'}>
         {own.card && (
           <Text mb="3">
             Now: {own.card.says}, expires {own.card.expires}
@@ -230,7 +253,7 @@ function Debts({
         >
           {owed !== '' ? `Change the card and pay ${owed}` : 'Change the card'}
         </Button>
-      </Part>
+      </OwnPart>
     </>
   );
 }
@@ -265,17 +288,6 @@ function sayCharged(charged: OwnPaid['charged'], kind: 'pay' | 'card'): { good: 
     good: true,
     text: [kind === 'card' ? 'Your card has been changed.' : '', paid].filter(Boolean).join(' '),
   };
-}
-
-function Part({ title, children }: { readonly title: string; readonly children: React.ReactNode }) {
-  return (
-    <Box as="section" mt="5" pt="4" borderTopWidth="1px" borderColor="lines">
-      <Heading as="h2" size="lg" fontWeight="500" mb="2">
-        {title}
-      </Heading>
-      {children}
-    </Box>
-  );
 }
 
 function Line({ left, right }: { readonly left: string; readonly right: string }) {

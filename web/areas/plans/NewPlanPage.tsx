@@ -12,6 +12,7 @@ import { useFrame } from '../../frame/useFrame.ts';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { NO_FACTS, PlanFields, type PlanFacts } from './PlanFields.tsx';
 import { changed, newDraft, type DraftChange, type RateDraft } from './rate/draft.ts';
+import { optionsOf } from './rate/optionsDraft.ts';
 import { RateFields } from './rate/RateFields.tsx';
 import { RateMargin } from './rate/RateMargin.tsx';
 import { taxChoiceOf } from './rate/taxChoice.ts';
@@ -46,7 +47,7 @@ function NewPlan({ termDays }: { readonly termDays: number }) {
     const plan: NewPlan = {
       ...facts,
       statementText: facts.statementText === '' ? null : facts.statementText,
-      rate: { name: draft.name, terms: newest.terms, taxChoice },
+      rate: { name: draft.name, terms: newest.terms, taxChoice, options: optionsOf(draft.options) },
     };
     const parsed = newPlanSchema.safeParse(plan);
     if (!parsed.success || newest.missing.length > 0) return;

@@ -1,6 +1,7 @@
 import { Flex, Grid } from '@chakra-ui/react';
 import { PLAN_KINDS, type PlanKind } from '../../../server/plans/messages.ts';
-import { AreaField, SelectField, TextField } from '../../parts/TextField.tsx';
+import { FormattedText } from '../../parts/FormattedText.tsx';
+import { SelectField, TextField } from '../../parts/TextField.tsx';
 
 /** What a plan says of itself, as it is typed. */
 export interface PlanFacts {
@@ -43,7 +44,12 @@ export function PlanFields({ facts, faultAt, onChange }: Props) {
           {...bind('outerName')}
         />
       </Flex>
-      <AreaField label="Description" rows={2} maxLength={5000} {...bind('description')} />
+      <FormattedText
+        label="Description"
+        value={facts.description}
+        error={faultAt('description')}
+        onChange={(description) => onChange({ description })}
+      />
       <Flex gap="3" align="flex-start">
         <SelectField
           label="Kind"

@@ -1,41 +1,48 @@
 import { Box, Button, Flex, Table, Text } from '@chakra-ui/react';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
+import {
+  bestSaving,
+  compareRates,
+  type ComparedRate,
+  type OfferedRate,
+} from '../../../core/offer/compareRates.ts';
+import { composeTerms, type RateTerms } from '../../../core/offer/composeTerms.ts';
 import { sayAmount } from '../../../core/words/amount.ts';
-import { planSchema, type PlanView, type RateView } from '../../../server/plans/messages.ts';
-import { put } from '../../api/client.ts';
+import type { PlanView, RateView } from '../../../server/plans/messages.ts';
 import { useAnswer } from '../../api/hooks.ts';
-import { useAct } from '../../api/useAct.ts';
 import { useLaw } from '../../api/useLaw.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
-import { Conflict } from '../../parts/Conflict.tsx';
-import { Outcome } from '../../parts/Outcome.tsx';
+import { ShownText } from '../../parts/ShownText.tsx';
 import { TermsPreview } from '../../parts/TermsPreview.tsx';
-import { compareRates } from './compareRates.ts';
-import { PlanFields, type PlanFacts } from './PlanFields.tsx';
-import { sampleTerms } from './sampleTerms.ts';
+import { Archive } from './Archive.tsx';
+import { PlanSummary } from './plan/PlanSummary.tsx';
+import { VariantsOf } from './plan/VariantsOf.tsx';
 
-/** One plan: what it says, its rates side by side, and what can be done with it. */
+/** One plan: what it says, its rates side by side, its variants, and what can be done with it. */
 export function PlanPage() {
   const { id = '' } = useParams();
   const { data: plan, error } = useAnswer<PlanView>(`/api/plans/${id}`);
   const [chosen, setChosen] = useState<string | null>(null);
-  const [editing, setEditing] = useState(false);
   const { businessDate } = useFrame();
-  const rate = plan?.rates.find((one) => one.id === chosen) ?? plan?.rates[0];
-  const compile = useLaw(rate?.taxId);
   if (error) return <PageAndMargin title="There is no such plan">{error.message}</PageAndMargin>;
   if (!plan) return null;
+  const rate = plan.rates.find((one) => one.id === chosen) ?? plan.rates[0];
+  const open = plan.rates.filter(({ archivedOn }) => archivedOn === null);
+  const compared = compareRates(open as unknown as OfferedRate[], businessDate);
   return (
     <PageAndMargin
       title={plan.name}
       action={
         <ForWriters>
           <Flex gap="2">
-            <Button size="sm" variant="outline" onClick={() => setEditing(!editing)}>
-              Edit
+            <Button asChild size="sm" variant="outline">
+              <Link to={`/plans/${id}/edit`}>Edit</Link>
+            </Button>
+            <Button asChild size="sm" variant="outline">
+              <Link to={`/plans/${id}/variants/new`}>Add a variant</Link>
             </Button>
             <Button asChild size="sm" colorPalette="kelp">
               <Link to={`/plans/${id}/rates/new`}>Add a rate</Link>
@@ -43,34 +50,25 @@ export function PlanPage() {
           </Flex>
         </ForWriters>
       }
-      margin={
-        editing ? (
-          <EditPlan key={plan.version} plan={plan} onClose={() => setEditing(false)} />
-        ) : (
-          rate && (
-            <>
-              <MarginHeading>{rate.name}</MarginHeading>
-              <Text mb="3">{rate.says}</Text>
-              <TermsPreview
-                key={rate.id}
-                terms={sampleTerms(rate.terms, businessDate)}
-                today={businessDate}
-                compile={compile}
-              />
-            </>
-          )
-        )
-      }
+      margin={rate && <ChosenRate rate={rate} compared={compared.get(rate.id)} />}
     >
-      <Text color="muted" mb="4" whiteSpace="pre-wrap">
-        {[plan.outerName && `Customers see: ${plan.outerName}.`, plan.description].filter(Boolean).join(' ')}
-      </Text>
+      <Flex gap="4" mb="4" align="flex-start">
+        {plan.pictureAt && (
+          <img src={plan.pictureAt} alt="" style={{ maxWidth: 120, maxHeight: 90, borderRadius: 4 }} />
+        )}
+        <Box color="muted" maxW="760px">
+          {plan.outerName && <Text>Customers see: {plan.outerName}.</Text>}
+          <ShownText html={plan.description} />
+        </Box>
+      </Flex>
       {plan.archivedOn !== null && (
         <Text color="declined" mb="3">
           Archived: nobody new can be enrolled. Those who subscribe go on.
         </Text>
       )}
-      <Rates plan={plan} chosen={rate?.id ?? null} onChoose={setChosen} />
+      <Rates plan={plan} compared={compared} chosen={rate?.id ?? null} onChoose={setChosen} />
+      {plan.variants.length > 0 && <VariantsOf plan={plan} />}
+      <PlanSummary plan={plan} />
       <ForWriters>
         <Archive
           what="plan"
@@ -84,11 +82,22 @@ export function PlanPage() {
   );
 }
 
-function Rates(props: { plan: PlanView; chosen: string | null; onChoose: (id: string) => void }) {
-  const { plan, chosen, onChoose } = props;
-  const { businessDate } = useFrame();
-  const open = plan.rates.filter(({ archivedOn }) => archivedOn === null);
-  const compared = compareRates(open, businessDate);
+const COLUMNS = [
+  ['Rate', '20%'],
+  ['Price', ''],
+  ['A year', '100px'],
+  ['Saves', '150px'],
+  ['Subscribers', '95px'],
+  ['', '80px'],
+] as const;
+
+function Rates(props: {
+  plan: PlanView;
+  compared: ReadonlyMap<string, ComparedRate>;
+  chosen: string | null;
+  onChoose: (id: string) => void;
+}) {
+  const { plan, compared, chosen, onChoose } = props;
   return (
     <Table.Root
       size="sm"
@@ -100,13 +109,13 @@ function Rates(props: { plan: PlanView; chosen: string | null; onChoose: (id: st
     >
       <Table.Header>
         <Table.Row bg="page">
-          {['Rate', 'Price', 'A year', 'Saves a year', 'Subscribers', ''].map((heading, i) => (
+          {COLUMNS.map(([heading, width], i) => (
             <Table.ColumnHeader
               key={heading}
               color="muted"
               fontWeight="500"
               textAlign={i >= 2 && i <= 4 ? 'end' : 'start'}
-              w={['20%', '', '95px', '125px', '95px', '80px'][i]}
+              w={width}
             >
               {heading}
             </Table.ColumnHeader>
@@ -132,12 +141,13 @@ function Rates(props: { plan: PlanView; chosen: string | null; onChoose: (id: st
 function RateRow(props: {
   plan: PlanView;
   rate: RateView;
-  compared: { year: bigint; saves: bigint; percent: string; against: string } | undefined;
+  compared: ComparedRate | undefined;
   chosen: boolean;
   onChoose: () => void;
 }) {
   const { plan, rate, compared, chosen, onChoose } = props;
   const currency = String(rate.terms.currency);
+  const saving = compared && bestSaving(compared);
   return (
     <Table.Row
       h="36px"
@@ -158,12 +168,25 @@ function RateRow(props: {
       </Table.Cell>
       <Table.Cell py="1">{rate.says}</Table.Cell>
       <Table.Cell py="1" textAlign="end">
-        {compared && sayAmount(compared.year, currency)}
+        {compared?.year !== null && compared && sayAmount(compared.year, currency)}
+        {compared?.total !== null && compared && (
+          <>
+            {sayAmount(compared.total, currency)}
+            <Box color="muted" fontSize="12px">
+              in all
+            </Box>
+          </>
+        )}
       </Table.Cell>
-      <Table.Cell py="1" textAlign="end" title={compared?.against}>
-        {compared && compared.saves > 0n
-          ? `${sayAmount(compared.saves, currency)} (${compared.percent}%)`
-          : ''}
+      <Table.Cell py="1" textAlign="end">
+        {saving && (
+          <>
+            {sayAmount(saving.saves, currency)} ({saving.percent}%)
+            <Box color="muted" fontSize="12px">
+              {saving.basis}
+            </Box>
+          </>
+        )}
       </Table.Cell>
       <Table.Cell py="1" textAlign="end">
         {rate.subscribers}
@@ -179,121 +202,44 @@ function RateRow(props: {
   );
 }
 
-/** Takes a plan or a rate off sale, after saying what that does; or puts it back. */
-export function Archive(props: {
-  readonly what: 'plan' | 'rate';
-  readonly id: string;
-  readonly name: string;
-  readonly archived: boolean;
-  readonly subscribers: number;
+/** What one rate will charge, and how it compares with each of the others. */
+function ChosenRate({
+  rate,
+  compared,
+}: {
+  readonly rate: RateView;
+  readonly compared: ComparedRate | undefined;
 }) {
-  const { what, id, name, archived, subscribers } = props;
-  const [asking, setAsking] = useState(false);
-  const acting = useAct();
-  const set = async (to: boolean) => {
-    if (await acting.act(() => put(`/api/${what}s/${id}/archived`, { archived: to }))) setAsking(false);
-  };
-  return (
-    <Box mt="6">
-      {archived ? (
-        <Button size="xs" variant="outline" loading={acting.busy} onClick={() => void set(false)}>
-          Restore {name}
-        </Button>
-      ) : asking ? (
-        <Box borderLeftWidth="3px" borderColor="declined" pl="3" role="group" aria-label="Archive">
-          <Text>
-            Nobody new can be enrolled.{' '}
-            {subscribers === 0
-              ? 'Nobody subscribes now.'
-              : `The ${subscribers} who subscribe go on as they are.`}{' '}
-            It can be restored.
-          </Text>
-          <Flex gap="2" mt="2">
-            <Button size="xs" colorPalette="red" loading={acting.busy} onClick={() => void set(true)}>
-              Archive {name}
-            </Button>
-            <Button size="xs" variant="outline" onClick={() => setAsking(false)}>
-              Keep it
-            </Button>
-          </Flex>
-        </Box>
-      ) : (
-        <Button size="xs" variant="outline" onClick={() => setAsking(true)}>
-          Archive the {what} …
-        </Button>
-      )}
-      <Outcome of={acting} />
-    </Box>
-  );
-}
-
-function EditPlan({ plan, onClose }: { readonly plan: PlanView; readonly onClose: () => void }) {
-  const [facts, setFacts] = useState<PlanFacts>({
-    name: plan.name,
-    outerName: plan.outerName,
-    kind: plan.kind,
-    description: plan.description,
-    statementText: plan.statementText ?? '',
-  });
-  const [firstRate, setFirstRate] = useState(plan.firstRate ?? '');
-  const acting = useAct();
-  const value = { ...facts, statementText: facts.statementText || null, firstRate: firstRate || null };
-  const parsed = planSchema.safeParse(value);
-  const faults = new Map(
-    parsed.success ? [] : parsed.error.issues.map(({ path, message }) => [path.join('/'), message]),
-  );
-  const store = async (version: number) => {
-    if (
-      parsed.success &&
-      (await acting.act(() => put(`/api/plans/${plan.id}`, { version, value: parsed.data })))
-    )
-      onClose();
-  };
-  const theirs = acting.problem?.theirs;
+  const { businessDate } = useFrame();
+  const compile = useLaw(rate.taxId);
+  const { recurringStart } = rate.options;
+  const terms = composeTerms(rate.terms as unknown as RateTerms, { starts: businessDate, recurringStart });
   return (
     <>
-      <MarginHeading>Edit the plan</MarginHeading>
-      <PlanFields
-        facts={facts}
-        faultAt={(name) => faults.get(name) ?? acting.problem?.at(`/value/${name}`)}
-        onChange={(to) => setFacts({ ...facts, ...to })}
-      />
-      <Box mt="3" role="radiogroup" aria-label="Offered first">
-        <Text fontWeight="500">Offered first</Text>
-        {plan.rates
-          .filter(({ archivedOn }) => archivedOn === null)
-          .map((rate) => (
-            <Box key={rate.id}>
-              <label>
-                <input
-                  type="radio"
-                  name="first"
-                  checked={firstRate === rate.id}
-                  onChange={() => setFirstRate(rate.id)}
-                />{' '}
-                {rate.name}
-              </label>
-            </Box>
+      <MarginHeading>{rate.name}</MarginHeading>
+      <Text mb="3">{rate.says}</Text>
+      {compared && compared.against.length > 0 && (
+        <Box mb="4" role="group" aria-label="Against the others">
+          {compared.against.map(({ id, name, basis, saves, percent }) => (
+            <Flex key={`${id}${basis}`} gap="2" fontSize="13px">
+              <Box flex="1">
+                Against {name}, {basis}
+              </Box>
+              <Box color={saves > 0n ? 'collected' : undefined} whiteSpace="nowrap">
+                {saves === 0n
+                  ? 'the same'
+                  : `${sayAmount(saves < 0n ? -saves : saves, compared.currency)} ${saves > 0n ? 'less' : 'more'} (${percent}%)`}
+              </Box>
+            </Flex>
           ))}
-      </Box>
-      {theirs && (
-        <Conflict
-          mine={value}
-          theirs={theirs.value as object}
-          by={theirs.changedBy}
-          onMine={() => void store(theirs.version)}
-          onTheirs={onClose}
-        />
+        </Box>
       )}
-      <Flex gap="2" mt="4">
-        <Button size="sm" colorPalette="kelp" loading={acting.busy} onClick={() => void store(plan.version)}>
-          Store the changes
-        </Button>
-        <Button size="sm" variant="outline" onClick={onClose}>
-          Leave it
-        </Button>
-      </Flex>
-      <Outcome of={acting} />
+      <TermsPreview
+        key={rate.id}
+        terms={terms as unknown as Record<string, unknown>}
+        today={businessDate}
+        compile={compile}
+      />
     </>
   );
 }

@@ -1,15 +1,17 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import { Link, useSearchParams } from 'react-router';
+import { composeTerms, type RateTerms } from '../../../core/offer/composeTerms.ts';
 import { sayFigure } from '../../../core/words/amount.ts';
 import { PLAN_KINDS, type PlanRow, type PlanView } from '../../../server/plans/messages.ts';
+import { SUBSCRIPTION_STATES } from '../../../server/subscriptions/states.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { useLaw } from '../../api/useLaw.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { ListPage, type Column } from '../../parts/ListPage.tsx';
+import { ShownText } from '../../parts/ShownText.tsx';
 import { TermsPreview } from '../../parts/TermsPreview.tsx';
-import { sampleTerms } from './sampleTerms.ts';
 
 const STATES = [
   'can be sold',
@@ -34,9 +36,17 @@ const COLUMNS: readonly Column<PlanRow>[] = [
   {
     heading: 'Subscribers',
     sort: 'subscribers',
-    width: '105px',
-    right: true,
-    cell: ({ subscribers }) => subscribers,
+    width: '190px',
+    cell: ({ subscribers, states }) => (
+      <Flex gap="2" title={sayStates(states)}>
+        <Box minW="22px" textAlign="end">
+          {subscribers}
+        </Box>
+        <Box color="muted" fontSize="12px">
+          {sayStates(states)}
+        </Box>
+      </Flex>
+    ),
   },
   {
     heading: 'Sold now',
@@ -48,6 +58,13 @@ const COLUMNS: readonly Column<PlanRow>[] = [
     ),
   },
 ];
+
+/** How many are in each state, those that run: '31 active, 2 on trial'. */
+function sayStates(states: PlanRow['states']): string {
+  return SUBSCRIPTION_STATES.filter((state) => state !== 'ended' && (states[state] ?? 0) > 0)
+    .map((state) => `${states[state]} ${state === 'trial' ? 'on trial' : state}`)
+    .join(', ');
+}
 
 /** What is offered, what it brings a month, and whether it can be sold; in the margin what one of them comes to. */
 export function PlansPage() {
@@ -109,9 +126,9 @@ function Chosen({ id }: { readonly id: string }) {
   return (
     <>
       <MarginHeading>{plan.name}</MarginHeading>
-      <Text color="muted" mb="3">
-        {plan.description}
-      </Text>
+      <Box color="muted" mb="3">
+        <ShownText html={plan.description} />
+      </Box>
       <Button asChild size="xs" variant="outline" mb="4">
         <Link to={`/plans/${plan.id}`}>Open the plan</Link>
       </Button>
@@ -125,7 +142,12 @@ function Chosen({ id }: { readonly id: string }) {
         <Box mt="4">
           <TermsPreview
             key={rate.id}
-            terms={sampleTerms(rate.terms, businessDate)}
+            terms={
+              composeTerms(rate.terms as unknown as RateTerms, {
+                starts: businessDate,
+                recurringStart: rate.options.recurringStart,
+              }) as unknown as Record<string, unknown>
+            }
             today={businessDate}
             compile={compile}
           />

@@ -1,30 +1,23 @@
-import { Box, Button, Grid, RadioGroup, Table, Text } from '@chakra-ui/react';
-import { useCallback, useEffect, useMemo, useState } from 'react';
+import { Box, Button, Grid, Text } from '@chakra-ui/react';
+import { useCallback, useMemo, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
-import { sayAmount } from '../../../core/words/amount.ts';
-import { sayDate } from '../../../core/words/date.ts';
-import type {
-  MoveEffect,
-  PlanView,
-  RateVersionView,
-  RateView,
-  SubscribersMove,
-} from '../../../server/plans/messages.ts';
+import type { PlanView, RateVersionView, RateView, SubscribersMove } from '../../../server/plans/messages.ts';
 import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
 import { post, put } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { useAct } from '../../api/useAct.ts';
 import { useLaw } from '../../api/useLaw.ts';
-import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { sayInstant } from '../../parts/sayInstant.ts';
-import { TextField } from '../../parts/TextField.tsx';
-import { Archive } from './PlanPage.tsx';
+import { Archive } from './Archive.tsx';
 import { changed as changedDraft, newDraft, type DraftChange, type RateDraft } from './rate/draft.ts';
+import { optionsDraftOf, optionsOf } from './rate/optionsDraft.ts';
 import { draftOf, untouched } from './rate/savedDraft.ts';
 import { RateFields } from './rate/RateFields.tsx';
 import { RateMargin } from './rate/RateMargin.tsx';
+import { Subscribers } from './rate/Subscribers.tsx';
 import { taxChoiceOf, taxOfChoice } from './rate/taxChoice.ts';
 import { computeRate, useRate } from './rate/useRate.ts';
 
@@ -55,7 +48,9 @@ function Editor(props: { plan: PlanView; rate: RateView | null; termDays: number
   const acting = useAct();
   const saved = useMemo<RateDraft>(
     () =>
-      rate ? draftOf(rate.name, rate.terms, taxOfChoice(rate.taxChoice)) : newDraft(homeCurrency, termDays),
+      rate
+        ? draftOf(rate.name, rate.terms, taxOfChoice(rate.taxChoice), optionsDraftOf(rate.options))
+        : newDraft(homeCurrency, termDays),
     [rate, homeCurrency, termDays],
   );
   const kept = useMemo(() => (rate ? untouched(rate.terms) : {}), [rate]);
@@ -69,13 +64,13 @@ function Editor(props: { plan: PlanView; rate: RateView | null; termDays: number
   );
   const computed = useRate(draft, starts, compile, kept);
   const before = useRate(saved, starts, compile, kept);
-  const value = { name: draft.name, terms: computed.terms, taxChoice };
+  const value = { name: draft.name, terms: computed.terms, taxChoice, options: optionsOf(draft.options) };
   const changed = rate === null || JSON.stringify(draft) !== JSON.stringify(saved);
 
   const save = async () => {
     const newest = computeRate(draft, starts, compile, kept);
     if (newest.missing.length > 0) return;
-    const value = { name: draft.name, terms: newest.terms, taxChoice };
+    const value = { name: draft.name, terms: newest.terms, taxChoice, options: optionsOf(draft.options) };
     const done = await acting.act(() =>
       rate === null
         ? post(`/api/plans/${plan.id}/rates`, value)
@@ -148,133 +143,6 @@ function Editor(props: { plan: PlanView; rate: RateView | null; termDays: number
         </Box>
       )}
     </PageAndMargin>
-  );
-}
-
-const MOVES = {
-  stay: 'stay on the version they have',
-  renewal: 'move at their next renewal',
-  date: 'move on a date',
-} as const;
-
-function Subscribers(props: {
-  rate: RateView;
-  value: object;
-  ready: boolean;
-  subscribers: SubscribersMove;
-  onChange: (to: SubscribersMove) => void;
-}) {
-  const { rate, value, ready, subscribers, onChange } = props;
-  const { businessDate } = useFrame();
-  const [days, setDays] = useState('30');
-  const [date, setDate] = useState('');
-  const choose = (kind: SubscribersMove['kind'], letter = days, on = date) => {
-    const letterDays = /^\d{1,3}$/.test(letter) ? Number(letter) : 0;
-    onChange(
-      kind === 'stay' ? { kind } : kind === 'renewal' ? { kind, letterDays } : { kind, letterDays, date: on },
-    );
-  };
-  return (
-    <Box mt="5" borderTopWidth="1px" borderColor="lines" pt="4">
-      <MarginHeading>The {rate.subscribers} who subscribe</MarginHeading>
-      <RadioGroup.Root
-        aria-label="What becomes of those who subscribe"
-        colorPalette="kelp"
-        value={subscribers.kind}
-        onValueChange={({ value: kind }) => choose(kind as SubscribersMove['kind'])}
-      >
-        {(Object.keys(MOVES) as (keyof typeof MOVES)[]).map((kind) => (
-          <RadioGroup.Item key={kind} value={kind}>
-            <RadioGroup.ItemHiddenInput />
-            <RadioGroup.ItemIndicator />
-            <RadioGroup.ItemText>{MOVES[kind]}</RadioGroup.ItemText>
-          </RadioGroup.Item>
-        ))}
-      </RadioGroup.Root>
-      {subscribers.kind !== 'stay' && (
-        <Grid gap="2" mt="2">
-          {subscribers.kind === 'date' && (
-            <TextField
-              label="On"
-              type="date"
-              min={businessDate}
-              value={date}
-              onChange={(event) => (setDate(event.target.value), choose('date', days, event.target.value))}
-            />
-          )}
-          <TextField
-            label="With a letter so many days before"
-            inputMode="numeric"
-            maxLength={3}
-            value={days}
-            onChange={(event) => (setDays(event.target.value), choose(subscribers.kind, event.target.value))}
-          />
-          {ready && !(subscribers.kind === 'date' && date === '') && (
-            <Effect rate={rate} value={value} subscribers={subscribers} />
-          )}
-        </Grid>
-      )}
-    </Box>
-  );
-}
-
-/** Who moves, when, and how much a month it changes: asked of the server a moment after the typing stops. */
-function Effect({
-  rate,
-  value,
-  subscribers,
-}: {
-  rate: RateView;
-  value: object;
-  subscribers: SubscribersMove;
-}) {
-  const [effect, setEffect] = useState<MoveEffect | null>(null);
-  const [says, setSays] = useState('');
-  const asked = JSON.stringify({ version: rate.version, value, subscribers });
-  useEffect(() => {
-    let current = true;
-    const timer = setTimeout(() => {
-      post<MoveEffect>(`/api/rates/${rate.id}/effect`, JSON.parse(asked)).then(
-        (found) => current && (setEffect(found), setSays('')),
-        (error: Error) => current && (setEffect(null), setSays(error.message)),
-      );
-    }, 350);
-    return () => {
-      current = false;
-      clearTimeout(timer);
-    };
-  }, [asked, rate.id]);
-  if (says !== '') return <Text color="declined">{says}</Text>;
-  if (!effect) return <Text color="muted">Looking …</Text>;
-  const moving = effect.moved.filter(({ stays }) => stays === null);
-  return (
-    <Box role="status">
-      {effect.sums.map(({ currency, before, after }) => (
-        <Text key={currency}>
-          A month: {sayAmount(BigInt(before), currency)} now, <b>{sayAmount(BigInt(after), currency)}</b>{' '}
-          then.
-        </Text>
-      ))}
-      <Text>
-        {moving.length} move
-        {effect.moved.length > moving.length ? `, ${effect.moved.length - moving.length} stay` : ''}:
-      </Text>
-      <Table.Root
-        size="sm"
-        aria-label="Who moves"
-        css={{ '& tr, & td': { px: '1', py: '2px', bg: 'transparent' } }}
-      >
-        <Table.Body>
-          {effect.moved.slice(0, 12).map((one) => (
-            <Table.Row key={one.subscriptionId}>
-              <Table.Cell>{one.customer}</Table.Cell>
-              <Table.Cell>{one.stays ?? (one.effectiveOn && sayDate(one.effectiveOn))}</Table.Cell>
-            </Table.Row>
-          ))}
-        </Table.Body>
-      </Table.Root>
-      {effect.moved.length > 12 && <Text color="muted">and {effect.moved.length - 12} more</Text>}
-    </Box>
   );
 }
 

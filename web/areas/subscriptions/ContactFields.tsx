@@ -2,10 +2,12 @@ import { Flex, Grid } from '@chakra-ui/react';
 import { countries, sayCountry } from '../../../core/words/countries.ts';
 import { CONTACT_FIELDS, type ContactField } from '../../../server/settings/messages.ts';
 import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
+import type { GroupView } from '../../../server/rateCards/messages.ts';
 import type { Problem } from '../../api/client.ts';
+import { useAnswer } from '../../api/hooks.ts';
 import { AreaField, SelectField, TextField } from '../../parts/TextField.tsx';
 
-export type Contact = Partial<Record<ContactField | 'region' | 'tax_exempt', string>>;
+export type Contact = Partial<Record<ContactField | 'region' | 'tax_exempt' | 'group', string>>;
 
 /** What the law needs to know of a customer. */
 export function lawOf(contact: Contact | { country?: string | null; region?: string; taxExempt?: string }) {
@@ -32,7 +34,8 @@ export function ContactFields({ form, contact, problem, onChange }: Props) {
   const offered =
     serves.length === 0 ? countries() : serves.map((code) => ({ code, name: sayCountry(code) }));
   const regions = law.rates.some(({ country, region }) => country === contact.country && region !== '');
-  if (asked.length === 0 && law.rates.length === 0) return null;
+  const { data: groups = [] } = useAnswer<GroupView[]>('/api/customer-groups');
+  if (asked.length === 0 && law.rates.length === 0 && groups.length === 0) return null;
   return (
     <Grid gap="4">
       <Flex gap="3" wrap="wrap">
@@ -65,6 +68,14 @@ export function ContactFields({ form, contact, problem, onChange }: Props) {
         )}
         {regions && (
           <TextField label="Region" maxLength={60} hint="Taxes differ by region there." {...bind('region')} />
+        )}
+        {groups.length > 0 && (
+          <SelectField label="Group" {...bind('group')}>
+            <option value="">none</option>
+            {groups.map(({ name }) => (
+              <option key={name}>{name}</option>
+            ))}
+          </SelectField>
         )}
         {law.rates.length > 0 && (
           <TextField

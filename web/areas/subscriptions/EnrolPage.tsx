@@ -2,9 +2,9 @@ import { Box, Button, Flex, Grid, NativeSelect, RadioGroup, Text } from '@chakra
 import { useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { useSWRConfig } from 'swr';
-import type { CustomerRow } from '../../../server/customers/messages.ts';
-import type { Page } from '../../../server/http/list.ts';
+import type { CodeAnswer } from '../../../server/discounts/messages.ts';
 import type { PlanView, RateView } from '../../../server/plans/messages.ts';
+import type { TakeableCard } from '../../../server/rateCards/messages.ts';
 import type { EnrolmentForm, EnrolmentMessage } from '../../../server/subscriptions/messages.ts';
 import { post, Problem, withQuery } from '../../api/client.ts';
 import { tokenForCard } from '../../api/gateway.ts';
@@ -13,13 +13,31 @@ import { useAnswer } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { CardFields, entryOf, faultsOfCard, NO_CARD } from '../../parts/CardFields.tsx';
+import { PricesBeside } from '../../parts/PricesBeside.tsx';
 import { TermsPreview } from '../../parts/TermsPreview.tsx';
+import { LabelledField, SelectField, TextField } from '../../parts/TextField.tsx';
 import { ContactFields, lawOf, type Contact } from './ContactFields.tsx';
-import { LabelledField, TextField } from '../../parts/TextField.tsx';
+import { ChooseCustomer, useChosenCustomer } from './enrol/ChooseCustomer.tsx';
+import {
+  computeChoice,
+  countsQuantity,
+  NO_CHOICE,
+  sentAnswers,
+  sentExtras,
+  takesAmount,
+} from './enrol/choice.ts';
+import { ChoiceFields } from './enrol/ChoiceFields.tsx';
 
 type Faults = Partial<
-  Record<'name' | 'email' | 'customer' | 'rate' | 'starts' | 'quantity' | 'number' | 'expires', string>
+  Record<'name' | 'email' | 'customer' | 'rate' | 'starts' | 'number' | 'expires', string>
 >;
+
+const WAITS = {
+  needed: '',
+  end: 'without one it ends with the trial.',
+  pause: 'without one it rests after the trial.',
+  invoice: 'without one it is paid by invoice after the trial.',
+} as const;
 
 /** Enrols a customer. The margin shows what will be charged and when, and says what is still missing. */
 export function EnrolPage() {
@@ -34,32 +52,55 @@ export function EnrolPage() {
   const [customerId, setCustomerId] = useState(given ?? '');
   const [rateId, setRateId] = useState('');
   const [starts, setStarts] = useState(businessDate);
-  const [quantity, setQuantity] = useState('1');
+  const [choice, setChoice] = useState(NO_CHOICE);
+  const [pays, setPays] = useState<'card' | 'invoice'>('card');
   const [card, setCard] = useState(NO_CARD);
   const [contact, setContact] = useState<Contact>({});
   const [invoiceFields, setInvoiceFields] = useState<Record<string, string>>({});
-  const [code, setCode] = useState('');
   const [more, setMore] = useState<Problem | null>(null);
   const { data: form } = useAnswer<EnrolmentForm>('/api/enrolment-form');
   const [otherCard, setOtherCard] = useState(false);
   const [faults, setFaults] = useState<Faults>({});
+  const [tried, setTried] = useState(false);
   const [busy, setBusy] = useState(false);
   const [says, setSays] = useState('');
   const { data: plans } = useAnswer<PlanView[]>('/api/plans');
   const customer = useChosenCustomer(who === 'existing' ? customerId : '');
 
-  const rate = plans?.flatMap((plan) => plan.rates).find(({ id }) => id === rateId);
-  const counted = rate !== undefined && countsQuantity(rate);
+  const plan = plans?.find(({ rates }) => rates.some(({ id }) => id === rateId));
+  const rate = plan?.rates.find(({ id }) => id === rateId);
+  const { options } = rate ?? {};
+  const paysBy = options && !options.methods.includes(pays) ? (options.methods[0] ?? 'card') : pays;
   const compile = useLaw(rate?.taxId, who === 'new' ? lawOf(contact) : lawOf(customer ?? {}));
-  const known = useAnswer<{ discount: object }>(
-    rateId === '' || !/^[\w-]{3,40}$/.test(code.trim())
+  const variantId = plan?.variants.some(({ id }) => id === choice.variantId) ? choice.variantId : '';
+  const code = choice.code.trim();
+  const known = useAnswer<CodeAnswer>(
+    rateId === '' || !/^[\w-]{3,40}$/.test(code)
       ? null
-      : withQuery(`/api/codes/${encodeURIComponent(code.trim())}`, { rateId }),
+      : withQuery(`/api/codes/${encodeURIComponent(code)}`, { rateId, variantId }),
   );
-  const codeSays = code.trim() === '' ? undefined : known.error?.message;
-  const taken = code.trim() !== '' && !known.error ? known.data?.discount : undefined;
+  const { data: cards = [] } = useAnswer<TakeableCard[]>(
+    rateId === ''
+      ? null
+      : withQuery(`/api/rates/${rateId}/cards`, {
+          variantId,
+          customerId: who === 'existing' ? customerId : '',
+          group: who === 'new' ? (contact.group ?? '').trim() : '',
+        }),
+  );
+  const codeSays = code === '' ? undefined : known.error?.message;
+  const taken = code !== '' && !known.error && known.data ? known.data : null;
+  const computed =
+    plan && rate ? computeChoice(plan, rate, { ...choice, variantId }, { starts, cards, code: taken }) : null;
   const hasCard = customer?.cardState === 'usable' && !otherCard;
-  const missing = missingOf({ who, name, email, customerId, rate, hasCard, card });
+  const mayWait = rate?.terms.trial !== undefined && options?.withoutMethod !== 'needed';
+  const cardTyped = card.number.trim() !== '' || card.expires.trim() !== '';
+  const needsCard = paysBy === 'card' && options?.collects !== 'by hand' && !mayWait && !hasCard;
+  const takesCard = paysBy === 'card' && !hasCard && (needsCard || cardTyped);
+  const missing = [
+    ...missingOf({ who, name, email, customerId, rate, needsCard, card }),
+    ...(computed && computed.faults.size > 0 ? ['what is chosen of the plan'] : []),
+  ];
 
   const check = (): Faults => ({
     ...(who === 'new' && name.trim() === '' ? { name: 'Give a name.' } : {}),
@@ -69,26 +110,42 @@ export function EnrolPage() {
     ...(who === 'existing' && customerId === '' ? { customer: 'Choose a customer.' } : {}),
     ...(rate === undefined ? { rate: 'Choose a plan and a rate.' } : {}),
     ...(starts < businessDate ? { starts: 'Start on the business day or later.' } : {}),
-    ...(counted && !/^[1-9]\d{0,8}$/.test(quantity) ? { quantity: 'Give a whole number from 1.' } : {}),
-    ...(hasCard ? {} : faultsOfCard(card)),
+    ...(takesCard ? faultsOfCard(card) : {}),
   });
+
+  const faultAt = (field: string) => {
+    const of = field.startsWith('answer:')
+      ? `/answers/${field.slice(7)}`
+      : field === 'variant'
+        ? '/variantId'
+        : `/${field}`;
+    const told = tried || field === 'amount' || field === 'quantity' || field.startsWith('extra:');
+    return (told ? computed?.faults.get(field) : undefined) ?? more?.at(of);
+  };
 
   const confirm = async () => {
     const found = check();
     setFaults(found);
     setSays('');
-    if (Object.keys(found).length > 0) return;
+    setTried(true);
+    if (Object.keys(found).length > 0 || !plan || !rate || !computed || computed.faults.size > 0) return;
     setBusy(true);
     try {
-      const entry = hasCard ? null : entryOf(card);
+      const entry = takesCard ? entryOf(card) : null;
       const cardToken = entry === null ? undefined : await tokenForCard(gateway, entry);
       const message: EnrolmentMessage = {
         customer: who === 'new' ? { name: name.trim(), email: email.trim(), ...contact } : { id: customerId },
         invoiceFields,
-        ...(code.trim() === '' ? {} : { codes: [code.trim()] }),
+        ...(code === '' ? {} : { codes: [code] }),
         rateId,
         starts,
-        ...(counted ? { quantity: Number(quantity) } : {}),
+        ...(countsQuantity(rate) ? { quantity: Number(choice.quantity) } : {}),
+        ...(takesAmount(rate) && choice.amount.trim() !== '' ? { amount: choice.amount.trim() } : {}),
+        ...(variantId === '' ? {} : { variantId }),
+        ...(choice.cardId === null ? {} : { rateCardId: choice.cardId || null }),
+        extras: sentExtras(plan, rate, choice),
+        answers: sentAnswers(plan, choice),
+        pays: paysBy,
         ...(cardToken ? { cardToken } : {}),
       };
       const { id } = await post<{ id: string }>('/api/subscriptions', message);
@@ -117,16 +174,21 @@ export function EnrolPage() {
       margin={
         <>
           <MarginHeading>What will be charged</MarginHeading>
-          {rate === undefined ? (
+          {computed === null ? (
             <Text color="muted">Choose a plan to see its charges, day by day.</Text>
           ) : (
-            <TermsPreview
-              terms={withDiscount(termsOf(rate, starts, counted ? quantity : ''), taken)}
-              today={businessDate}
-              compile={compile}
-            />
+            <>
+              {computed.card && (
+                <PricesBeside
+                  title={`By the rate card ${computed.card.name}`}
+                  lines={computed.besides}
+                  currency={String(computed.terms.currency)}
+                />
+              )}
+              <TermsPreview terms={computed.terms} today={businessDate} compile={compile} />
+            </>
           )}
-          {form && form.termsVersion !== null && !hasCard && (
+          {form && form.termsVersion !== null && takesCard && (
             <Text color="muted" mt="3">
               The mandate keeps version {form.termsVersion} of the terms of service.
             </Text>
@@ -222,29 +284,25 @@ export function EnrolPage() {
               onChange={(event) => setStarts(event.target.value)}
             />
           </Box>
-          {counted && (
-            <Box w="120px">
-              <TextField
-                label="How many"
-                inputMode="numeric"
-                maxLength={9}
-                value={quantity}
-                error={faults.quantity}
-                onChange={(event) => setQuantity(event.target.value)}
-              />
-            </Box>
-          )}
         </Flex>
-        <Box w="240px">
-          <TextField
-            label="Discount code"
-            maxLength={40}
-            value={code}
-            error={more?.at('/codes/0') ?? codeSays}
-            hint={taken ? 'It is in the charges at the right.' : 'If there is one.'}
-            onChange={(event) => setCode(event.target.value)}
+        {plan && rate && (
+          <ChoiceFields
+            plan={plan}
+            rate={rate}
+            draft={{ ...choice, variantId }}
+            faultAt={faultAt}
+            cards={cards}
+            codeSays={more?.at('/codes/0') ?? codeSays}
+            codeHint={
+              taken
+                ? taken.card
+                  ? `The rate card ${taken.card.name}: see the right.`
+                  : 'It is in the charges at the right.'
+                : 'If there is one.'
+            }
+            onChange={(to) => setChoice((now) => ({ ...now, ...to }))}
           />
-        </Box>
+        )}
         {form?.invoiceFields.map(({ label, required }) => (
           <TextField
             key={label}
@@ -256,7 +314,23 @@ export function EnrolPage() {
             onChange={(event) => setInvoiceFields({ ...invoiceFields, [label]: event.target.value })}
           />
         ))}
-        {customer?.card && customer.cardState === 'usable' && (
+        {options && options.methods.length > 1 && (
+          <Box w="240px">
+            <SelectField
+              label="Pays"
+              value={paysBy}
+              error={more?.at('/pays')}
+              onChange={(event) => setPays(event.target.value as typeof pays)}
+            >
+              <option value="card">with a card</option>
+              <option value="invoice">by invoice</option>
+            </SelectField>
+          </Box>
+        )}
+        {paysBy === 'invoice' && rate && (
+          <Text color="muted">Nothing is charged by itself: each invoice is sent with a way to pay it.</Text>
+        )}
+        {paysBy === 'card' && customer?.card && customer.cardState === 'usable' && (
           <Flex gap="3" align="center">
             <Text>
               {otherCard ? 'Another card is taken instead of' : 'Charged to'} {customer.card}.
@@ -266,108 +340,36 @@ export function EnrolPage() {
             </Button>
           </Flex>
         )}
-        {!hasCard && (
-          <CardFields card={card} onChange={setCard} faults={faults} gateway={gateway} practice={practice} />
+        {paysBy === 'card' && !hasCard && (
+          <>
+            {!needsCard && rate && (
+              <Text color="muted">
+                {mayWait
+                  ? `A card can wait: ${WAITS[options?.withoutMethod ?? 'needed']}`
+                  : 'A card can wait: each invoice is paid by hand.'}
+              </Text>
+            )}
+            <CardFields
+              card={card}
+              onChange={setCard}
+              faults={faults}
+              gateway={gateway}
+              practice={practice}
+            />
+          </>
         )}
       </Grid>
     </PageAndMargin>
   );
 }
 
-/** The terms with what a code takes off, as the server will add it. */
-function withDiscount(terms: Record<string, unknown>, discount: object | undefined): Record<string, unknown> {
-  if (discount === undefined) return terms;
-  return { ...terms, discounts: [...((terms.discounts as object[] | undefined) ?? []), discount] };
-}
-
 /** Whether a problem stands beside a field of the form that is not of its first part. */
 function beside(problem: Problem | null): boolean {
   return (
-    problem?.faults.some(({ pointer }) => /^\/(customer\/(?!email)|invoiceFields\/|codes\/)/.test(pointer)) ??
-    false
+    problem?.faults.some(({ pointer }) =>
+      /^\/(customer\/(?!email)|invoiceFields\/|codes\/|answers\/|amount$|pays$|variantId$)/.test(pointer),
+    ) ?? false
   );
-}
-
-function useChosenCustomer(id: string): CustomerRow | undefined {
-  const { data: known } = useAnswer<{ name: string }>(id === '' ? null : `/api/customers/${id}`);
-  const { data } = useAnswer<Page<CustomerRow>>(
-    id === '' || !known ? null : withQuery('/api/customers', { search: known.name }),
-  );
-  return id === '' ? undefined : data?.rows.find((row) => row.id === id);
-}
-
-function ChooseCustomer(props: {
-  chosen: CustomerRow | undefined;
-  error: string | undefined;
-  onChoose: (id: string) => void;
-}) {
-  const { chosen, error, onChoose } = props;
-  const [search, setSearch] = useState('');
-  const { data } = useAnswer<Page<CustomerRow>>(
-    search.trim() === '' ? null : withQuery('/api/customers', { search }),
-  );
-  if (chosen) {
-    return (
-      <Flex gap="3" align="center">
-        <Text fontWeight="600">{chosen.name}</Text>
-        <Text color="muted">{chosen.email}</Text>
-        <Button size="xs" variant="outline" onClick={() => onChoose('')}>
-          Choose another
-        </Button>
-      </Flex>
-    );
-  }
-  return (
-    <Box>
-      <TextField
-        label="Find the customer"
-        placeholder="Name or e-mail"
-        value={search}
-        error={error}
-        onChange={(event) => setSearch(event.target.value)}
-      />
-      {search.trim() !== '' && (
-        <Box bg="page" borderWidth="1px" borderColor="lines" borderRadius="md" mt="1">
-          {data?.rows.slice(0, 6).map((row) => (
-            <Button
-              key={row.id}
-              variant="ghost"
-              size="sm"
-              w="full"
-              justifyContent="flex-start"
-              onClick={() => onChoose(row.id)}
-            >
-              {row.name}
-              <Box as="span" color="muted" fontWeight="400">
-                {row.email}
-              </Box>
-            </Button>
-          ))}
-          {data?.rows.length === 0 && <Text p="2">Nobody of that name.</Text>}
-        </Box>
-      )}
-    </Box>
-  );
-}
-
-const COUNTED = new Set(['per-unit', 'graduated', 'volume', 'stairs', 'package']);
-
-function countsQuantity(rate: RateView): boolean {
-  const lines = rate.terms.lines as { price?: { scheme?: string } }[] | undefined;
-  return COUNTED.has(lines?.[0]?.price?.scheme ?? '');
-}
-
-/** The terms that this enrolment comes to: the same as the server will make of it. */
-function termsOf(rate: RateView, starts: string, quantity: string): Record<string, unknown> {
-  const { lines, once } = rate.terms as { lines?: object[]; once?: object[] };
-  return {
-    ...rate.terms,
-    starts,
-    ...(once ? { once: once.map((entry) => ({ date: starts, ...entry })) } : {}),
-    ...(lines && /^[1-9]\d{0,8}$/.test(quantity)
-      ? { lines: lines.map((line, i) => (i === 0 ? { ...line, quantity: Number(quantity) } : line)) }
-      : {}),
-  };
 }
 
 function missingOf(typed: {
@@ -376,7 +378,7 @@ function missingOf(typed: {
   email: string;
   customerId: string;
   rate: RateView | undefined;
-  hasCard: boolean;
+  needsCard: boolean;
   card: { number: string; expires: string };
 }): string[] {
   const missing: string[] = [];
@@ -384,7 +386,7 @@ function missingOf(typed: {
   if (typed.who === 'new' && typed.email.trim() === '') missing.push('an e-mail address');
   if (typed.who === 'existing' && typed.customerId === '') missing.push('the customer');
   if (typed.rate === undefined) missing.push('a plan');
-  if (!typed.hasCard && (typed.card.number.trim() === '' || typed.card.expires.trim() === ''))
+  if (typed.needsCard && (typed.card.number.trim() === '' || typed.card.expires.trim() === ''))
     missing.push('a card to charge');
   return missing;
 }

@@ -15,6 +15,7 @@ import { StateMark } from '../../parts/StateMark.tsx';
 import { ThreadLegend } from '../../parts/ThreadLegend.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { ForWriters } from '../../frame/ForWriters.tsx';
+import { AlterPanel } from './AlterPanel.tsx';
 
 /** One subscription: its thread, its invoices with every attempt, and what is to come. */
 export function SubscriptionPage() {
@@ -38,6 +39,11 @@ export function SubscriptionPage() {
               <ReplaceCard customerId={one.customerId} />
             </Box>
           )}
+          {one.state !== 'ended' && one.state !== 'lapsed' && (
+            <ForWriters>
+              <AlterPanel one={one} />
+            </ForWriters>
+          )}
           <MarginHeading>To come</MarginHeading>
           {one.coming.length === 0 ? (
             <Text>Nothing more will be charged.</Text>
@@ -59,6 +65,18 @@ export function SubscriptionPage() {
       <Flex gap="5" mb="4" wrap="wrap">
         <StateMark state={one.state} />
         <Text>since {sayDate(one.startsOn)}</Text>
+        {one.cancelledBy !== null && one.closedOn === null && one.endsOn !== null && (
+          <Text color="declined">
+            cancelled by the {one.cancelledBy}: ends {sayDate(one.endsOn)}
+          </Text>
+        )}
+        {one.variant && <Text>{one.variant.name}</Text>}
+        {one.quantity !== null && one.quantity > 1 && <Text>{one.quantity} of them</Text>}
+        {one.rateCard && <Text>rate card {one.rateCard.name}</Text>}
+        {one.collects === 'by hand' && <Text>paid by hand</Text>}
+        {one.withoutMethod !== null && one.card === null && (
+          <Text color="trial">{WITHOUT[one.withoutMethod]}</Text>
+        )}
         {one.closedOn && (
           <Text>
             until {sayDate(one.closedOn)}
@@ -103,6 +121,25 @@ export function SubscriptionPage() {
         </Flex>
         <ThreadLegend />
       </Box>
+      {(one.extras.length > 0 || one.answers.length > 0) && (
+        <Flex gap="6" mb="5" wrap="wrap">
+          {one.extras.map(({ extra, quantity }) => (
+            <Text key={extra.key}>
+              {quantity > 1 ? `${quantity} × ` : ''}
+              {extra.name}
+              {extra.when === 'once' ? ', once' : ''}
+            </Text>
+          ))}
+          {one.answers.map(({ label, value }) => (
+            <Text key={label}>
+              <Box as="span" color="muted">
+                {label}:
+              </Box>{' '}
+              {value}
+            </Text>
+          ))}
+        </Flex>
+      )}
       <Heading as="h2" size="md" fontWeight="500" mb="2">
         Invoices and attempts
       </Heading>
@@ -115,6 +152,12 @@ export function SubscriptionPage() {
     </PageAndMargin>
   );
 }
+
+const WITHOUT = {
+  end: 'no card: it ends with the trial',
+  pause: 'no card: it rests after the trial',
+  invoice: 'no card: it is paid by invoice after the trial',
+} as const;
 
 function windowOf(one: SubscriptionView, today: string): { from: string; to: string } {
   const first = Math.max(toDay(one.startsOn), toDay(today) - 400);

@@ -10,6 +10,7 @@ import { NEW_LINE, type DraftChange, type RateDraft } from './draft.ts';
 import { EndChoices, StubChoices } from './Choices.tsx';
 import { LineFields } from './LineFields.tsx';
 import { DiscountFields, PauseFields, WorkingDayFields } from './MoreFields.tsx';
+import { OptionFields } from './OptionFields.tsx';
 import { Part } from './Part.tsx';
 
 export interface FieldsProps {
@@ -180,6 +181,7 @@ export function RateFields(
       <OnceFields {...props} />
       <DiscountFields {...props} />
       <TaxAndTerm {...props} />
+      <OptionFields draft={draft} onChange={onChange} />
     </Grid>
   );
 }

@@ -1,5 +1,16 @@
 import { Box, Button, Flex, Table, Text } from '@chakra-ui/react';
-import { memo, useDeferredValue, useMemo, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
+import {
+  memo,
+  startTransition,
+  useCallback,
+  useDeferredValue,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type ClipboardEvent,
+  type KeyboardEvent,
+} from 'react';
 import { checkTerms } from '../../../../core/terms/check.ts';
 import type { TermsPrice } from '../../../../core/terms/schema.ts';
 import { explainPrice } from '../../../../core/words/explainPrice.ts';
@@ -13,8 +24,8 @@ interface Props {
   readonly currency: string;
   readonly price: Record<string, unknown>;
   readonly faultAt: (pointer: string) => string | undefined;
-  /** Changes the tiers as they are at that moment; the same function each time, so that rows are not drawn in vain. */
-  readonly onUpdate: (update: (tiers: readonly TierDraft[]) => readonly TierDraft[]) => void;
+  /** The same function each time, so that rows are not drawn in vain. */
+  readonly onTiers: (tiers: readonly TierDraft[]) => void;
 }
 
 type Column = 'upTo' | 'unit' | 'flat';
@@ -26,10 +37,11 @@ const STAIRS: readonly Column[] = ['upTo', 'flat'];
  * where the one before it ends, and the last holds all that is left, so that there can be no gap and no overlap.
  */
 export function TierEditor(props: Props) {
-  const { tiers, scheme, currency, price, faultAt, onUpdate } = props;
+  const { scheme, currency, price, faultAt, onTiers } = props;
   const columns = scheme === 'stairs' ? STAIRS : TIERS;
   const asked = useDeferredValue(JSON.stringify(price));
-  const handlers = useMemo(() => handlersOf(onUpdate, columns), [onUpdate, columns]);
+  const { tiers, update } = useTypedFirst(props.tiers, onTiers);
+  const handlers = useMemo(() => handlersOf(update, columns), [update, columns]);
   return (
     <Flex gap="5" align="flex-start" wrap="wrap">
       <Box flex="1 1 330px">
@@ -83,6 +95,31 @@ export function TierEditor(props: Props) {
       </Box>
     </Flex>
   );
+}
+
+/**
+ * Tiers as they are typed. What is typed is drawn at once, here alone; the form around, with all that it computes,
+ * follows when there is time.
+ */
+function useTypedFirst(given: readonly TierDraft[], onTiers: Props['onTiers']) {
+  const [typed, setTyped] = useState({ tiers: given, given });
+  const [own] = useState(() => new WeakSet<readonly TierDraft[]>());
+  const newest = useRef(typed.tiers);
+  if (given !== typed.given && !own.has(given)) setTyped({ tiers: given, given });
+  useEffect(() => {
+    newest.current = typed.tiers;
+  }, [typed.tiers]);
+  const update = useCallback(
+    (change: (tiers: readonly TierDraft[]) => readonly TierDraft[]) => {
+      const tiers = change(newest.current);
+      newest.current = tiers;
+      own.add(tiers);
+      setTyped((now) => ({ ...now, tiers }));
+      startTransition(() => onTiers(tiers));
+    },
+    [onTiers, own],
+  );
+  return { tiers: typed.tiers, update };
 }
 
 const TIER_INPUT = {
@@ -162,7 +199,10 @@ const TierRow = memo(function TierRow(props: RowProps) {
   );
 });
 
-function handlersOf(update: Props['onUpdate'], columns: readonly Column[]) {
+function handlersOf(
+  update: (change: (tiers: readonly TierDraft[]) => readonly TierDraft[]) => void,
+  columns: readonly Column[],
+) {
   const cellOf = (target: EventTarget) => {
     const [at, column] = (target as HTMLElement).dataset.cell?.split(':').map(Number) ?? [];
     return at === undefined || column === undefined ? null : { at, column };

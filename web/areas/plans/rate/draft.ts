@@ -1,4 +1,5 @@
 import type { TermsPrice } from '../../../../core/terms/schema.ts';
+import { NEW_OPTIONS, type OptionsDraft } from './optionsDraft.ts';
 
 /**
  * A rate as it is being typed: every field a text, good or not. `termsOf` makes terms of it for the calculation to
@@ -35,6 +36,7 @@ export interface RateDraft {
   /** Days not worked beside weekends, one a line. */
   readonly holidays: string;
   readonly discounts: readonly DiscountDraft[];
+  readonly options: OptionsDraft;
 }
 
 export interface PauseDraft {
@@ -58,14 +60,18 @@ export function changed(now: RateDraft, to: Parameters<DraftChange>[0]): RateDra
   return { ...now, ...(typeof to === 'function' ? to(now) : to) };
 }
 
-export interface LineDraft {
-  readonly name: string;
+/** A price as it is being typed, by any scheme. */
+export interface PriceDraft {
   readonly scheme: TermsPrice['scheme'];
   readonly amount: string;
   readonly size: string;
   readonly min: string;
   readonly max: string;
   readonly tiers: readonly TierDraft[];
+}
+
+export interface LineDraft extends PriceDraft {
+  readonly name: string;
   readonly firstPayments: string;
   /** Typed as the price, or as what is taken off it. */
   readonly firstAs: 'price' | 'off';
@@ -99,8 +105,7 @@ export interface AnchorDraft {
   readonly month: string;
 }
 
-export const NEW_LINE: LineDraft = {
-  name: '',
+export const NEW_PRICE: PriceDraft = {
   scheme: 'flat',
   amount: '',
   size: '6',
@@ -110,6 +115,11 @@ export const NEW_LINE: LineDraft = {
     { upTo: '10', unit: '', flat: '' },
     { upTo: '', unit: '', flat: '' },
   ],
+};
+
+export const NEW_LINE: LineDraft = {
+  ...NEW_PRICE,
+  name: '',
   firstPayments: '',
   firstAs: 'price',
   firstAmount: '',
@@ -145,6 +155,7 @@ export function newDraft(currency: string, termDays: number): RateDraft {
     weekend: ['sat', 'sun'],
     holidays: '',
     discounts: [],
+    options: NEW_OPTIONS,
   };
 }
 
@@ -239,7 +250,8 @@ function firstPriceOf(line: LineDraft): string {
   return decimals === 0 ? digits : `${digits.slice(0, -decimals)}.${digits.slice(-decimals)}`;
 }
 
-export function priceOf(line: LineDraft): Record<string, unknown> {
+/** The price that a draft stands for; what is not good stays as it was typed. */
+export function priceOf(line: PriceDraft): Record<string, unknown> {
   const { scheme } = line;
   const amount = line.amount.trim();
   switch (scheme) {
@@ -265,7 +277,7 @@ export function priceOf(line: LineDraft): Record<string, unknown> {
   }
 }
 
-function tiersOf(line: LineDraft) {
+function tiersOf(line: PriceDraft) {
   return line.tiers.map((tier, i) => ({
     upTo: i === line.tiers.length - 1 ? null : whole(tier.upTo),
     unit: tier.unit.trim(),

@@ -3,11 +3,14 @@ import type { TermsAnchor, TermsPrice } from '../../../../core/terms/schema.ts';
 import {
   newDraft,
   NEW_LINE,
+  NEW_PRICE,
   type AnchorDraft,
   type DiscountDraft,
   type LineDraft,
+  type PriceDraft,
   type RateDraft,
 } from './draft.ts';
+import { NEW_OPTIONS, type OptionsDraft } from './optionsDraft.ts';
 
 interface SavedTerms {
   readonly currency: string;
@@ -56,6 +59,7 @@ export function draftOf(
   name: string,
   stored: Readonly<Record<string, unknown>>,
   tax: RateDraft['tax'],
+  options: OptionsDraft = NEW_OPTIONS,
 ): RateDraft {
   const terms = stored as unknown as SavedTerms;
   const base = newDraft(terms.currency, 0);
@@ -63,6 +67,7 @@ export function draftOf(
   const trial = terms.trial ? parseDuration(terms.trial.length) : null;
   return {
     ...base,
+    options,
     name,
     kind: terms.lines ? 'recurring' : 'one-off',
     lines: terms.lines?.map(lineDraftOf) ?? base.lines,
@@ -104,14 +109,19 @@ export function draftOf(
 
 function lineDraftOf(line: NonNullable<SavedTerms['lines']>[number]): LineDraft {
   const { price, intro, name: _name, ...kept } = line;
-  const base = {
+  return {
     ...NEW_LINE,
+    ...priceDraftOf(price),
     name: line.name ?? '',
-    scheme: price.scheme,
     firstPayments: intro ? String(intro.payments) : '',
     firstAmount: intro?.amount ?? '',
     kept,
   };
+}
+
+/** The draft of a price that is stored. */
+export function priceDraftOf(price: TermsPrice): PriceDraft {
+  const base = { ...NEW_PRICE, scheme: price.scheme };
   switch (price.scheme) {
     case 'flat':
     case 'per-unit':

@@ -7,8 +7,11 @@ import type { CompiledTerms } from '../../../../core/terms/compile.ts';
 import { RefusedTerms, type Fault } from '../../../../core/terms/fault.ts';
 import type { Terms } from '../../../../core/terms/schema.ts';
 import { trapsOf, type Trap } from '../../../../core/words/traps.ts';
+import { composeTerms, type RateTerms } from '../../../../core/offer/composeTerms.ts';
 import { startWithStub } from './Choices.tsx';
 import { termsOf, type RateDraft } from './draft.ts';
+import { faultsOfOptions } from './OptionFields.tsx';
+import { startOf } from './optionsDraft.ts';
 
 /** What a draft comes to for somebody who starts on a day. */
 export interface ComputedRate {
@@ -33,10 +36,10 @@ export function computeRate(
   kept: Readonly<Record<string, unknown>> = NOTHING,
 ): ComputedRate {
   const terms = { ...kept, ...termsOf(draft) };
-  const once = Array.isArray(terms.once)
-    ? { once: (terms.once as object[]).map((entry) => ({ date: starts, ...entry })) }
-    : {};
-  const sample = { ...terms, ...once, starts };
+  const sample = composeTerms(terms as unknown as RateTerms, {
+    starts,
+    recurringStart: faultsOfOptions(draft.options).has('recurringStart') ? null : startOf(draft.options),
+  }) as unknown as Record<string, unknown>;
   const checked = checkTerms(sample);
   let faults: readonly Fault[] = checked.ok ? [] : checked.faults;
   let payments: Payment[] = [];
@@ -57,6 +60,7 @@ export function computeRate(
     draft.ends === 'until' && draft.endStub === '' && draft.anchor.kind !== 'none'
       ? 'what the last period costs'
       : '',
+    ...[...faultsOfOptions(draft.options).values()].map(() => 'how it is sold and collected'),
     ...(faults.length > 0
       ? [
           faults.length === 1

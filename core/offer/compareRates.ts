@@ -1,0 +1,167 @@
+import { toDay, type Day } from '../dates/day.ts';
+import { PaymentWalk } from '../listing/paymentWalk.ts';
+import type { Payment } from '../listing/payment.ts';
+import { checkTerms } from '../terms/check.ts';
+import { compileTerms } from '../terms/compile.ts';
+import type { Terms } from '../terms/schema.ts';
+import { composeTerms, type RateTerms } from './composeTerms.ts';
+
+/** A rate that is offered, as far as it is held against others. */
+export interface OfferedRate {
+  readonly id: string;
+  readonly name: string;
+  readonly terms: RateTerms;
+}
+
+/** One rate held against another one of the same currency. */
+export interface Difference {
+  readonly id: string;
+  readonly name: string;
+  /** What is compared: a year of each, all of it until it ends, or each payment with buying once as often. */
+  readonly basis: 'a year' | 'in all' | 'each time, bought once';
+  /** Minor units; positive where this rate costs less. */
+  readonly saves: bigint;
+  /** Of what the other costs, with at most one decimal, without a sign. */
+  readonly percent: string;
+}
+
+/** What a rate costs, and how it compares. */
+export interface ComparedRate {
+  readonly currency: string;
+  /** A rate that goes on: what a year of full periods costs. Null for one that ends. */
+  readonly year: bigint | null;
+  /** A rate that ends: what it costs in all. Null for one that goes on. */
+  readonly total: bigint | null;
+  readonly against: readonly Difference[];
+}
+
+interface Costed {
+  readonly rate: OfferedRate;
+  readonly currency: string;
+  readonly oneOff: boolean;
+  readonly year: { readonly sum: bigint; readonly each: bigint } | null;
+  readonly total: bigint | null;
+}
+
+/** Most payments that are added up of a rate that ends. */
+const MOST_PAYMENTS = 1000;
+
+/**
+ * Holds the rates of a plan against each other, for one of the first line and without trial, set-up and first prices:
+ * those that go on by what a year costs, those that end (instalments beside the price at once) by what they cost in
+ * all, and those that go on against buying once as often.
+ * @param today the day they would start on, YYYY-MM-DD
+ */
+export function compareRates(
+  rates: readonly OfferedRate[],
+  today: string,
+): ReadonlyMap<string, ComparedRate> {
+  const costed = rates.map((rate) => costOf(rate, today));
+  return new Map(
+    costed.map((one) => [
+      one.rate.id,
+      {
+        currency: one.currency,
+        year: one.year?.sum ?? null,
+        total: one.total,
+        against: costed
+          .filter((other) => other !== one && other.currency === one.currency)
+          .flatMap((other) => differenceOf(one, other)),
+      },
+    ]),
+  );
+}
+
+function differenceOf(one: Costed, other: Costed): Difference[] {
+  const { id, name } = other.rate;
+  const held = (basis: Difference['basis'], costs: bigint, against: bigint): Difference[] => [
+    { id, name, basis, saves: against - costs, percent: percentOf(against - costs, against) },
+  ];
+  if (one.year && other.year) return held('a year', one.year.sum, other.year.sum);
+  if (one.total !== null && other.total !== null) return held('in all', one.total, other.total);
+  if (one.year && other.oneOff && other.total !== null)
+    return held('each time, bought once', one.year.each, other.total);
+  return [];
+}
+
+function costOf(rate: OfferedRate, today: string): Costed {
+  const { terms } = rate;
+  const { currency } = terms;
+  const oneOff = !('lines' in terms);
+  const none = { rate, currency, oneOff, year: null, total: null };
+  const plain = plainTerms(terms, today, oneOff);
+  if (plain === null) return none;
+  const ends = oneOff || ('ends' in plain && plain.ends !== undefined);
+  if (!ends) return { ...none, year: yearOfPlain(plain, today) };
+  return { ...none, total: totalOf(plain) };
+}
+
+/** What a year of a rate that goes on costs, minor units; null for one that ends or cannot be computed. */
+export function yearOf(terms: Terms, today: string): bigint | null {
+  const plain = plainTerms(terms as unknown as RateTerms, today, false);
+  if (plain === null || !('lines' in plain) || plain.ends) return null;
+  return yearOfPlain(plain, today)?.sum ?? null;
+}
+
+/** The terms of somebody who has been there for long: no trial, set-up or first price, and a whole first period. */
+function plainTerms(rate: RateTerms, today: string, withOnce: boolean): Terms | null {
+  const { trial: _, setup: __, once, pauses: ___, ...rest } = rate as RateTerms & Record<string, unknown>;
+  const lines = (rest as { lines?: readonly object[] }).lines?.map((line) => {
+    const { intro: _intro, discounts: _discounts, ...kept } = line as Record<string, unknown>;
+    return kept;
+  });
+  const composed = composeTerms(
+    {
+      ...rest,
+      ...(withOnce ? { once } : {}),
+      ...(lines ? { lines } : {}),
+      ...('on' in rest && rest.on ? { stub: 'free' } : {}),
+    } as RateTerms,
+    { starts: today },
+  );
+  const checked = checkTerms(composed);
+  return checked.ok ? checked.terms : null;
+}
+
+/** Counted over four years, so that leap years and weeks come out even. */
+function yearOfPlain(terms: Terms, today: string): { sum: bigint; each: bigint } | null {
+  const payments: Payment[] = [];
+  let end: Day = toDay(today);
+  const walk = new PaymentWalk(compileTerms(terms));
+  for (let payment = walk.next(); payment !== null; payment = walk.next()) {
+    if (payments.length === 0) end = payment.from + 1461;
+    if (payment.from >= end) break;
+    payments.push(payment);
+  }
+  if (payments.length === 0) return null;
+  const sum = payments.reduce((total, { money }) => total + money.total, 0n);
+  const count = BigInt(payments.length);
+  return { sum: (sum + 2n) / 4n, each: (sum + count / 2n) / count };
+}
+
+function totalOf(terms: Terms): bigint | null {
+  const walk = new PaymentWalk(compileTerms(terms));
+  let sum = 0n;
+  let count = 0;
+  for (let payment = walk.next(); payment !== null; payment = walk.next(), count += 1) {
+    if (count === MOST_PAYMENTS) return null;
+    sum += payment.money.total;
+  }
+  return sum;
+}
+
+function percentOf(part: bigint, whole: bigint): string {
+  if (whole === 0n) return '0';
+  const size = part < 0n ? -part : part;
+  const thousandths = (size * 1000n + whole / 2n) / whole;
+  return `${thousandths / 10n}${thousandths % 10n === 0n ? '' : `.${thousandths % 10n}`}`;
+}
+
+/** The biggest saving of a rate against another one, of those that are compared by the same sums. */
+export function bestSaving({ against }: ComparedRate): Difference | null {
+  const saving = against.filter(({ saves }) => saves > 0n);
+  return saving.reduce<Difference | null>(
+    (best, one) => (best === null || one.saves > best.saves ? one : best),
+    null,
+  );
+}

@@ -1,0 +1,88 @@
+import { Text } from '@chakra-ui/react';
+import { useState } from 'react';
+import { sayDate } from '../../../core/words/date.ts';
+import type { OwnPage } from '../../../server/customers/ownMessages.ts';
+import { Alter } from '../../parts/alter/Alter.tsx';
+import type { Alterable, Kind } from '../../parts/alter/alteration.ts';
+import { OwnPart } from './OwnPart.tsx';
+
+const NAMES: Readonly<Record<Kind, string>> = {
+  cancel: 'End my subscription',
+  'go on': 'Keep my subscription after all',
+  pause: 'Pause for a while',
+  skip: 'Skip the next period',
+  quantity: 'Change how many',
+  extra: 'Change an extra',
+  variant: 'Move to another one',
+  'rate card': '',
+  code: 'Use a code',
+};
+
+interface Props {
+  readonly own: OwnPage;
+  readonly path: string;
+  readonly onDone: () => void;
+}
+
+/** What customers may change alone, each with its effect shown first. */
+export function OwnChanges({ own, path, onDone }: Props) {
+  const { mine } = own;
+  const [says, setSays] = useState('');
+  const of = alterableOf(mine);
+  if (mine.over || (of.kinds.length === 0 && mine.cancelledTo === null && says === '')) return null;
+  return (
+    <OwnPart title="Change your subscription">
+      {mine.cancelledTo !== null && <Text mb="3">It ends on {sayDate(mine.cancelledTo)}.</Text>}
+      {of.kinds.length > 0 && (
+        <Alter
+          key={`${mine.cancelledTo}:${mine.variantId}:${mine.quantity}`}
+          path={path}
+          of={of}
+          names={NAMES}
+          disabled={own.readOnly}
+          ownColours
+          onDone={(effect) => {
+            setSays(`Done: ${effect.says}. We have written to you.`);
+            onDone();
+          }}
+        />
+      )}
+      <Text role="status" color="collected" fontWeight="600" mt="2">
+        {says}
+      </Text>
+    </OwnPart>
+  );
+}
+
+function alterableOf({
+  may,
+  cancelledTo,
+  cancelledBy,
+  quantity,
+  variantId,
+  variants,
+  extras,
+}: OwnPage['mine']): Alterable {
+  const kinds: Kind[] = [
+    ...(may.quantity && quantity !== null ? (['quantity'] as const) : []),
+    ...(may.variant && variants.some(({ id }) => id !== variantId) ? (['variant'] as const) : []),
+    ...(extras.length > 0 ? (['extra'] as const) : []),
+    ...(may.skip ? (['skip'] as const) : []),
+    ...(may.pause ? (['pause'] as const) : []),
+    ...(may.code ? (['code'] as const) : []),
+    ...(cancelledTo === null && may.cancel !== 'never' ? (['cancel'] as const) : []),
+    ...(cancelledTo !== null && cancelledBy === 'customer' ? (['go on'] as const) : []),
+  ];
+  return {
+    kinds,
+    cancelWhen: may.cancel === 'never' ? [] : [may.cancel],
+    cancelAfter: may.cancelAfter ?? 1,
+    pauseMost: may.pauseMost,
+    quantity,
+    variantId,
+    variants,
+    extras,
+    cards: [],
+    cardId: null,
+  };
+}

@@ -1,0 +1,159 @@
+import { Box, Button, Flex, Grid, RadioGroup, Text } from '@chakra-ui/react';
+import { useCallback, useMemo, useState } from 'react';
+import { useNavigate, useParams } from 'react-router';
+import type { PlanView } from '../../../server/plans/messages.ts';
+import { put } from '../../api/client.ts';
+import { useAnswer } from '../../api/hooks.ts';
+import { useAct } from '../../api/useAct.ts';
+import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { useFrame } from '../../frame/useFrame.ts';
+import { Conflict } from '../../parts/Conflict.tsx';
+import { Outcome } from '../../parts/Outcome.tsx';
+import { ShownText } from '../../parts/ShownText.tsx';
+import { AskFields } from './plan/AskFields.tsx';
+import { ExtraFields } from './plan/ExtraFields.tsx';
+import { MayDoFields } from './plan/MayDoFields.tsx';
+import { faultsOfPlan, planDraftOf, planValueOf, type PlanDraft } from './plan/planDraft.ts';
+import { ShownFields } from './plan/ShownFields.tsx';
+import { PlanFields } from './PlanFields.tsx';
+import { Part } from './rate/Part.tsx';
+
+/** All that a plan says beside its rates. */
+export function EditPlanPage() {
+  const { id = '' } = useParams();
+  const { data: plan, error } = useAnswer<PlanView>(`/api/plans/${id}`);
+  if (error) return <PageAndMargin title="There is no such plan">{error.message}</PageAndMargin>;
+  return plan && plan.id === id ? <Editor key={plan.version} plan={plan} /> : null;
+}
+
+function Editor({ plan }: { readonly plan: PlanView }) {
+  const { homeCurrency } = useFrame();
+  const navigate = useNavigate();
+  const acting = useAct();
+  const saved = useMemo(() => planDraftOf(plan), [plan]);
+  const [draft, setDraft] = useState(saved);
+  const change = useCallback((to: Partial<PlanDraft>) => setDraft((now) => ({ ...now, ...to })), []);
+  const onExtras = useCallback(
+    (by: (extras: PlanDraft['extras']) => PlanDraft['extras']) =>
+      setDraft((now) => ({ ...now, extras: by(now.extras) })),
+    [],
+  );
+  const faults = useMemo(() => faultsOfPlan(draft), [draft]);
+  const { problem } = acting;
+  const faultAt = useCallback(
+    (pointer: string) => faults.get(pointer) ?? problem?.at(`/value${pointer}`),
+    [faults, problem],
+  );
+  const changed = JSON.stringify(draft) !== JSON.stringify(saved);
+  const store = async (version: number) => {
+    if (faults.size > 0) return;
+    const value = planValueOf(draft);
+    if (await acting.act(() => put(`/api/plans/${plan.id}`, { version, value })))
+      await navigate(`/plans/${plan.id}`);
+  };
+  const theirs = problem?.theirs;
+  const open = plan.rates.filter(({ archivedOn }) => archivedOn === null);
+  return (
+    <PageAndMargin
+      title={`${plan.name}: the plan`}
+      margin={
+        <>
+          <MarginHeading>As customers see it</MarginHeading>
+          <AsSeen draft={draft} />
+          <Box mt="5" borderTopWidth="1px" borderColor="lines" pt="4">
+            <Text mb="3">
+              {faults.size === 0
+                ? 'Nothing is missing.'
+                : `${faults.size === 1 ? 'One field is' : `${faults.size} fields are`} not good yet.`}
+            </Text>
+            {theirs && (
+              <Conflict
+                mine={planValueOf(draft)}
+                theirs={theirs.value as object}
+                by={theirs.changedBy}
+                onMine={() => void store(theirs.version)}
+                onTheirs={() => void navigate(`/plans/${plan.id}`)}
+              />
+            )}
+            <Button
+              colorPalette="kelp"
+              loading={acting.busy}
+              disabled={!changed || faults.size > 0}
+              onClick={() => void store(plan.version)}
+            >
+              Store the plan
+            </Button>
+            <Outcome of={acting} />
+          </Box>
+        </>
+      }
+    >
+      <Grid gap="5" maxW="760px">
+        <PlanFields facts={draft} faultAt={(name) => faultAt(`/${name}`)} onChange={change} />
+        {open.length > 1 && (
+          <Part title="Offered first">
+            <RadioGroup.Root
+              aria-label="Offered first"
+              colorPalette="kelp"
+              value={draft.firstRate || (open[0]?.id ?? '')}
+              onValueChange={({ value }) => change({ firstRate: value ?? '' })}
+            >
+              <Flex gap="5" wrap="wrap">
+                {open.map((rate) => (
+                  <RadioGroup.Item key={rate.id} value={rate.id}>
+                    <RadioGroup.ItemHiddenInput />
+                    <RadioGroup.ItemIndicator />
+                    <RadioGroup.ItemText>{rate.name}</RadioGroup.ItemText>
+                  </RadioGroup.Item>
+                ))}
+              </Flex>
+            </RadioGroup.Root>
+          </Part>
+        )}
+        <ShownFields
+          picture={draft.picture}
+          documents={draft.documents}
+          faultAt={faultAt}
+          onChange={change}
+        />
+        <ExtraFields
+          extras={draft.extras}
+          currency={String(open[0]?.terms.currency ?? homeCurrency)}
+          faultAt={faultAt}
+          onChange={onExtras}
+        />
+        <AskFields asks={draft.asks} faultAt={faultAt} onChange={(asks) => change({ asks })} />
+        <MayDoFields
+          mayDo={draft.mayDo}
+          faultAt={faultAt}
+          onChange={(to) => change({ mayDo: { ...draft.mayDo, ...to } })}
+        />
+      </Grid>
+    </PageAndMargin>
+  );
+}
+
+function AsSeen({ draft }: { readonly draft: PlanDraft }) {
+  return (
+    <Box bg="page" borderWidth="1px" borderColor="lines" borderRadius="md" p="3">
+      {draft.picture && (
+        <img src={draft.picture.at} alt="" style={{ maxWidth: '100%', borderRadius: 4, marginBottom: 8 }} />
+      )}
+      <Text fontFamily="heading" fontSize="16px">
+        {draft.outerName || draft.name}
+      </Text>
+      <ShownText html={draft.description} />
+      {draft.extras.map(({ key, name, how }) => (
+        <Text key={key} fontSize="13px">
+          {how === 'offered' ? '☐' : '☑'} {name || '…'}
+          {how === 'required' ? ' (always)' : ''}
+        </Text>
+      ))}
+      {draft.documents.map(({ upload, name }) => (
+        <Text key={upload} fontSize="13px" color="muted">
+          To read: {name}
+        </Text>
+      ))}
+    </Box>
+  );
+}

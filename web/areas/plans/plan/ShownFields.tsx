@@ -1,0 +1,130 @@
+import { Box, Button, Flex, Input, Link as TextLink, Text } from '@chakra-ui/react';
+import { useId, useState } from 'react';
+import { Problem, upload, withQuery } from '../../../api/client.ts';
+import { TextField } from '../../../parts/TextField.tsx';
+import { Part } from '../rate/Part.tsx';
+import type { PlanDraft } from './planDraft.ts';
+
+interface Props {
+  readonly picture: PlanDraft['picture'];
+  readonly documents: PlanDraft['documents'];
+  readonly faultAt: (pointer: string) => string | undefined;
+  readonly onChange: (to: Partial<Pick<PlanDraft, 'picture' | 'documents'>>) => void;
+}
+
+/** What customers see of a plan beside its words: a picture, and documents to read. */
+export function ShownFields({ picture, documents, faultAt, onChange }: Props) {
+  return (
+    <Part title="Picture and documents">
+      <Flex gap="4" align="center" mb="3">
+        {picture ? (
+          <img src={picture.at} alt="Of the plan" style={{ maxWidth: 160, maxHeight: 96, borderRadius: 4 }} />
+        ) : (
+          <Text color="muted">No picture.</Text>
+        )}
+        <TakeFile
+          label="Picture"
+          kind="picture"
+          accept="image/png,image/jpeg,image/webp,image/svg+xml"
+          most={1_000_000}
+          onTaken={({ id, address }) => onChange({ picture: { id, at: `/pictures/${address}` } })}
+        />
+        {picture && (
+          <Button size="xs" variant="ghost" onClick={() => onChange({ picture: null })}>
+            Take it out
+          </Button>
+        )}
+      </Flex>
+      {documents.map((document, i) => (
+        <Flex key={document.upload} gap="3" mb="2" align="flex-start">
+          <Box w="300px">
+            <TextField
+              label={`Document ${i + 1}`}
+              maxLength={120}
+              value={document.name}
+              error={faultAt(`/documents/${i}/name`)}
+              onChange={(event) =>
+                onChange({
+                  documents: documents.map((one, j) =>
+                    j === i ? { ...one, name: event.target.value } : one,
+                  ),
+                })
+              }
+            />
+          </Box>
+          <TextLink href={document.at} mt="7" color="kelp.fg">
+            open
+          </TextLink>
+          <Button
+            mt="6"
+            size="xs"
+            variant="ghost"
+            onClick={() => onChange({ documents: documents.filter((_, j) => j !== i) })}
+          >
+            Take out
+          </Button>
+        </Flex>
+      ))}
+      <TakeFile
+        label="Add a document (PDF)"
+        kind="document"
+        accept="application/pdf"
+        most={5_000_000}
+        onTaken={({ id, address, name }) =>
+          onChange({
+            documents: [
+              ...documents,
+              { upload: id, name: name.replace(/\.pdf$/i, ''), at: `/documents/${address}` },
+            ],
+          })
+        }
+      />
+    </Part>
+  );
+}
+
+function TakeFile(props: {
+  readonly label: string;
+  readonly kind: 'picture' | 'document';
+  readonly accept: string;
+  readonly most: number;
+  readonly onTaken: (taken: { id: string; address: string; name: string }) => void;
+}) {
+  const { label, kind, accept, most, onTaken } = props;
+  const id = useId();
+  const [says, setSays] = useState('');
+  const [busy, setBusy] = useState(false);
+  const take = async (file: File | undefined) => {
+    if (!file) return;
+    setSays('');
+    if (file.size > most) return setSays(`At most ${most / 1_000_000} MB.`);
+    setBusy(true);
+    try {
+      const path = withQuery(`/api/uploads/${kind}`, { name: file.name });
+      onTaken({ ...(await upload<{ id: string; address: string }>(path, file)), name: file.name });
+    } catch (error) {
+      setSays(error instanceof Problem ? error.message : 'The file was not taken.');
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <Box maxW="320px">
+      <label htmlFor={id}>
+        <Text fontWeight="500">{label}</Text>
+      </label>
+      <Input
+        id={id}
+        type="file"
+        size="sm"
+        pt="1"
+        accept={accept}
+        disabled={busy}
+        onChange={(event) => void take(event.target.files?.[0])}
+      />
+      <Text role="alert" color="declined">
+        {says}
+      </Text>
+    </Box>
+  );
+}

@@ -1,0 +1,184 @@
+import { Box, Flex, Text } from '@chakra-ui/react';
+import type { GatewayAccountView } from '../../../../server/gateways/messages.ts';
+import { rateOptionsSchema } from '../../../../server/plans/choiceMessages.ts';
+import { useAnswer } from '../../../api/hooks.ts';
+import { TickField } from '../../../parts/TickField.tsx';
+import { SelectField, TextField } from '../../../parts/TextField.tsx';
+import type { DraftChange, RateDraft } from './draft.ts';
+import { optionsOf, type OptionsDraft } from './optionsDraft.ts';
+import { Part } from './Part.tsx';
+
+interface Props {
+  readonly draft: RateDraft;
+  readonly onChange: DraftChange;
+}
+
+/** What is wrong with the options of a draft, by member. */
+export function faultsOfOptions(draft: OptionsDraft): ReadonlyMap<string, string> {
+  const parsed = rateOptionsSchema.safeParse(optionsOf(draft));
+  if (parsed.success) return new Map();
+  return new Map(parsed.error.issues.map(({ path, message }) => [String(path[0]), message]));
+}
+
+/** How a rate is sold and collected: from when, with what, by itself or by hand, and what customers are told. */
+export function OptionFields({ draft, onChange }: Props) {
+  const { options } = draft;
+  const { data: accounts } = useAnswer<GatewayAccountView[]>('/api/gateways');
+  const faults = faultsOfOptions(options);
+  const set = (to: Partial<OptionsDraft>) => onChange((now) => ({ options: { ...now.options, ...to } }));
+  const bind = (name: 'account' | 'noticeDays' | 'afterCount' | 'beginsOn') => ({
+    value: options[name],
+    onChange: (event: { target: { value: string } }) => set({ [name]: event.target.value }),
+  });
+  const recurs = draft.kind === 'recurring';
+  return (
+    <Part title="How it is sold and collected">
+      {recurs && (
+        <Flex gap="3" align="flex-start" wrap="wrap" mb="3">
+          <Box w="230px">
+            <SelectField
+              label="What recurs begins"
+              value={options.begins}
+              hint="Amounts once do not wait for it."
+              onChange={(event) => set({ begins: event.target.value as OptionsDraft['begins'] })}
+            >
+              <option value="enrolment">on the day of enrolment</option>
+              <option value="after">some time after it</option>
+              <option value="on">on a date</option>
+            </SelectField>
+          </Box>
+          {options.begins === 'after' && (
+            <>
+              <Box w="90px">
+                <TextField
+                  label="Later by"
+                  inputMode="numeric"
+                  maxLength={3}
+                  error={faults.get('recurringStart')}
+                  {...bind('afterCount')}
+                />
+              </Box>
+              <Box w="110px">
+                <SelectField
+                  label="Counted in"
+                  value={options.afterUnit}
+                  onChange={(event) => set({ afterUnit: event.target.value as OptionsDraft['afterUnit'] })}
+                >
+                  <option value="D">days</option>
+                  <option value="W">weeks</option>
+                  <option value="M">months</option>
+                  <option value="Y">years</option>
+                </SelectField>
+              </Box>
+            </>
+          )}
+          {options.begins === 'on' && (
+            <Box w="170px">
+              <TextField
+                label="It begins on"
+                type="date"
+                hint="Who enrols later begins then."
+                error={faults.get('recurringStart')}
+                {...bind('beginsOn')}
+              />
+            </Box>
+          )}
+        </Flex>
+      )}
+      <Flex gap="6" align="flex-start" wrap="wrap" mb="3">
+        <Box role="group" aria-label="Paid with" minW="150px">
+          <Text fontWeight="500">Paid with</Text>
+          {(['card', 'invoice'] as const).map((method) => (
+            <TickField
+              key={method}
+              label={method === 'card' ? 'a card' : 'by invoice'}
+              checked={options.methods.includes(method)}
+              onChange={(on) =>
+                set({
+                  methods: on
+                    ? [...options.methods, method]
+                    : options.methods.filter((one) => one !== method),
+                })
+              }
+            />
+          ))}
+          <Text role="alert" color="declined">
+            {faults.get('methods')}
+          </Text>
+        </Box>
+        {options.methods.includes('card') && (
+          <Box w="270px">
+            <SelectField
+              label="Cards are charged"
+              value={options.collects}
+              onChange={(event) => set({ collects: event.target.value as OptionsDraft['collects'] })}
+            >
+              <option value="automatic">by themselves, on each due date</option>
+              <option value="by hand">by hand: each invoice is sent to be paid</option>
+            </SelectField>
+          </Box>
+        )}
+        {accounts && accounts.length > 1 && (
+          <Box role="group" aria-label="Kept by">
+            <Text fontWeight="500">Cards kept by</Text>
+            {accounts.map(({ id, name }) => (
+              <TickField
+                key={id}
+                label={name}
+                checked={options.gateways.includes(id)}
+                onChange={(on) =>
+                  set({
+                    gateways: on ? [...options.gateways, id] : options.gateways.filter((one) => one !== id),
+                  })
+                }
+              />
+            ))}
+            <Text color="muted" fontSize="13px">
+              {options.gateways.length === 0 ? 'None ticked: any of them.' : 'Other cards are refused.'}
+            </Text>
+          </Box>
+        )}
+      </Flex>
+      <Flex gap="3" align="flex-start" wrap="wrap">
+        {recurs && draft.trial.trim() !== '' && (
+          <Box w="270px">
+            <SelectField
+              label="A trial without a card"
+              value={options.withoutMethod}
+              onChange={(event) =>
+                set({ withoutMethod: event.target.value as OptionsDraft['withoutMethod'] })
+              }
+            >
+              <option value="needed">cannot start: a card is needed</option>
+              <option value="end">ends with the trial</option>
+              <option value="pause">rests after it until there is one</option>
+              <option value="invoice">goes on and is paid by invoice</option>
+            </SelectField>
+          </Box>
+        )}
+        {recurs && (
+          <Box w="190px">
+            <TextField
+              label="Notice of renewals, days"
+              inputMode="numeric"
+              maxLength={2}
+              placeholder="none"
+              hint="A letter before each."
+              error={faults.get('noticeDays')}
+              {...bind('noticeDays')}
+            />
+          </Box>
+        )}
+        <Box w="230px">
+          <TextField
+            label="Account of the books"
+            maxLength={40}
+            placeholder="such as 4000 Subscriptions"
+            error={faults.get('account')}
+            {...bind('account')}
+          />
+        </Box>
+      </Flex>
+    </Part>
+  );
+}

@@ -1,0 +1,162 @@
+import { Box, Grid, RadioGroup, Table, Text } from '@chakra-ui/react';
+import { useEffect, useState } from 'react';
+import { sayAmount } from '../../../../core/words/amount.ts';
+import { sayDate } from '../../../../core/words/date.ts';
+import type { MoveEffect, RateView, SubscribersMove } from '../../../../server/plans/messages.ts';
+import { post } from '../../../api/client.ts';
+import { MarginHeading } from '../../../frame/PageAndMargin.tsx';
+import { useFrame } from '../../../frame/useFrame.ts';
+import { SelectField, TextField } from '../../../parts/TextField.tsx';
+
+const MOVES = {
+  stay: 'stay on the version they have',
+  renewal: 'move at their next renewal',
+  date: 'move on a date',
+} as const;
+
+/** What becomes of those who subscribe to a rate that gets a new version, and what that does. */
+export function Subscribers(props: {
+  rate: RateView;
+  value: { readonly terms: Record<string, unknown> };
+  ready: boolean;
+  subscribers: SubscribersMove;
+  onChange: (to: SubscribersMove) => void;
+}) {
+  const { rate, value, ready, subscribers, onChange } = props;
+  const rhythmChanges = ['interval', 'on'].some(
+    (member) => JSON.stringify(rate.terms[member]) !== JSON.stringify(value.terms[member]),
+  );
+  const { businessDate } = useFrame();
+  const [days, setDays] = useState('30');
+  const [date, setDate] = useState('');
+  const [stub, setStub] = useState<'prorate' | 'full' | 'free'>('prorate');
+  const choose = (kind: SubscribersMove['kind'], letter = days, on = date, part = stub) => {
+    const letterDays = /^\d{1,3}$/.test(letter) ? Number(letter) : 0;
+    onChange(
+      kind === 'stay'
+        ? { kind }
+        : kind === 'renewal'
+          ? { kind, letterDays }
+          : { kind, letterDays, date: on, stub: part },
+    );
+  };
+  return (
+    <Box mt="5" borderTopWidth="1px" borderColor="lines" pt="4">
+      <MarginHeading>The {rate.subscribers} who subscribe</MarginHeading>
+      <RadioGroup.Root
+        aria-label="What becomes of those who subscribe"
+        colorPalette="kelp"
+        value={subscribers.kind}
+        onValueChange={({ value: kind }) => choose(kind as SubscribersMove['kind'])}
+      >
+        {(Object.keys(MOVES) as (keyof typeof MOVES)[]).map((kind) => (
+          <RadioGroup.Item key={kind} value={kind}>
+            <RadioGroup.ItemHiddenInput />
+            <RadioGroup.ItemIndicator />
+            <RadioGroup.ItemText>{MOVES[kind]}</RadioGroup.ItemText>
+          </RadioGroup.Item>
+        ))}
+      </RadioGroup.Root>
+      {subscribers.kind !== 'stay' && (
+        <Grid gap="2" mt="2">
+          {subscribers.kind === 'date' && (
+            <>
+              <TextField
+                label="On"
+                type="date"
+                min={businessDate}
+                value={date}
+                onChange={(event) => (setDate(event.target.value), choose('date', days, event.target.value))}
+              />
+              {rhythmChanges && (
+                <SelectField
+                  label="The part period before the new billing day costs"
+                  value={stub}
+                  onChange={(event) => {
+                    const part = event.target.value as typeof stub;
+                    setStub(part);
+                    choose('date', days, date, part);
+                  }}
+                >
+                  <option value="prorate">its part of the price</option>
+                  <option value="full">the full price</option>
+                  <option value="free">nothing</option>
+                </SelectField>
+              )}
+            </>
+          )}
+          <TextField
+            label="With a letter so many days before"
+            inputMode="numeric"
+            maxLength={3}
+            value={days}
+            onChange={(event) => (setDays(event.target.value), choose(subscribers.kind, event.target.value))}
+          />
+          {ready && !(subscribers.kind === 'date' && date === '') && (
+            <Effect rate={rate} value={value} subscribers={subscribers} />
+          )}
+        </Grid>
+      )}
+    </Box>
+  );
+}
+
+/** Who moves, when, and how much a month it changes: asked of the server a moment after the typing stops. */
+function Effect({
+  rate,
+  value,
+  subscribers,
+}: {
+  rate: RateView;
+  value: object;
+  subscribers: SubscribersMove;
+}) {
+  const [effect, setEffect] = useState<MoveEffect | null>(null);
+  const [says, setSays] = useState('');
+  const asked = JSON.stringify({ version: rate.version, value, subscribers });
+  useEffect(() => {
+    let current = true;
+    const timer = setTimeout(() => {
+      post<MoveEffect>(`/api/rates/${rate.id}/effect`, JSON.parse(asked)).then(
+        (found) => current && (setEffect(found), setSays('')),
+        (error: Error) => current && (setEffect(null), setSays(error.message)),
+      );
+    }, 350);
+    return () => {
+      current = false;
+      clearTimeout(timer);
+    };
+  }, [asked, rate.id]);
+  if (says !== '') return <Text color="declined">{says}</Text>;
+  if (!effect) return <Text color="muted">Looking …</Text>;
+  const moving = effect.moved.filter(({ stays }) => stays === null);
+  return (
+    <Box role="status">
+      {effect.sums.map(({ currency, before, after }) => (
+        <Text key={currency}>
+          A month: {sayAmount(BigInt(before), currency)} now, <b>{sayAmount(BigInt(after), currency)}</b>{' '}
+          then.
+        </Text>
+      ))}
+      <Text>
+        {moving.length} move
+        {effect.moved.length > moving.length ? `, ${effect.moved.length - moving.length} stay` : ''}:
+      </Text>
+      <Table.Root
+        size="sm"
+        aria-label="Who moves"
+        css={{ '& tr, & td': { px: '1', py: '2px', bg: 'transparent' } }}
+      >
+        <Table.Body>
+          {effect.moved.slice(0, 12).map((one) => (
+            <Table.Row key={one.subscriptionId}>
+              <Table.Cell>{one.customer}</Table.Cell>
+              <Table.Cell>{one.stays ?? (one.effectiveOn && sayDate(one.effectiveOn))}</Table.Cell>
+            </Table.Row>
+          ))}
+        </Table.Body>
+      </Table.Root>
+      {effect.moved.length > 12 && <Text color="muted">and {effect.moved.length - 12} more</Text>}
+    </Box>
+  );
+}

@@ -1,0 +1,64 @@
+import type { RecurringStart } from '../../../../core/offer/composeTerms.ts';
+import { parseDuration } from '../../../../core/dates/duration.ts';
+import type { RateOptions } from '../../../../server/plans/choiceMessages.ts';
+
+/** How a rate is sold and collected, as it is being typed. */
+export interface OptionsDraft {
+  readonly account: string;
+  readonly methods: RateOptions['methods'];
+  readonly gateways: readonly string[];
+  readonly collects: RateOptions['collects'];
+  readonly noticeDays: string;
+  readonly withoutMethod: RateOptions['withoutMethod'];
+  readonly begins: 'enrolment' | 'after' | 'on';
+  readonly afterCount: string;
+  readonly afterUnit: 'D' | 'W' | 'M' | 'Y';
+  readonly beginsOn: string;
+}
+
+export const NEW_OPTIONS: OptionsDraft = {
+  account: '',
+  methods: ['card'],
+  gateways: [],
+  collects: 'automatic',
+  noticeDays: '',
+  withoutMethod: 'needed',
+  begins: 'enrolment',
+  afterCount: '1',
+  afterUnit: 'M',
+  beginsOn: '',
+};
+
+/** The options that a draft stands for; what is not good stays as it was typed, for the schema to find. */
+export function optionsOf(draft: OptionsDraft): Record<string, unknown> {
+  const { account, methods, gateways, collects, noticeDays, withoutMethod } = draft;
+  return {
+    account: account.trim(),
+    methods,
+    gateways,
+    collects,
+    noticeDays: noticeDays.trim() === '' ? null : Number(noticeDays.trim()),
+    withoutMethod,
+    recurringStart: startOf(draft),
+  };
+}
+
+/** When what recurs begins, by a draft: null is the day of enrolment. */
+export function startOf({ begins, afterCount, afterUnit, beginsOn }: OptionsDraft): RecurringStart | null {
+  if (begins === 'after') return { after: `P${afterCount.trim()}${afterUnit}` };
+  return begins === 'on' ? { on: beginsOn } : null;
+}
+
+/** The draft of options that are stored. */
+export function optionsDraftOf(options: RateOptions): OptionsDraft {
+  const { noticeDays, recurringStart, ...same } = options;
+  const after = recurringStart && 'after' in recurringStart ? parseDuration(recurringStart.after) : null;
+  return {
+    ...NEW_OPTIONS,
+    ...same,
+    noticeDays: noticeDays === null ? '' : String(noticeDays),
+    begins: after ? 'after' : recurringStart ? 'on' : 'enrolment',
+    ...(after ? { afterCount: String(after.count), afterUnit: after.unit } : {}),
+    ...(recurringStart && 'on' in recurringStart ? { beginsOn: recurringStart.on } : {}),
+  };
+}

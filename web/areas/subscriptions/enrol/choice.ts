@@ -1,0 +1,150 @@
+import { composeTerms, type RateTerms } from '../../../../core/offer/composeTerms.ts';
+import { chooseExtras, extrasOf, type ChosenExtra, type ExtraLine } from '../../../../core/offer/extras.ts';
+import type { LinePrices } from '../../../../core/offer/prices.ts';
+import { pricesBeside, type PriceBeside } from '../../../../core/offer/pricesBeside.ts';
+import { checkTerms } from '../../../../core/terms/check.ts';
+import type { Terms } from '../../../../core/terms/schema.ts';
+import type { CodeAnswer } from '../../../../server/discounts/messages.ts';
+import { faultOfAnswer } from '../../../../server/plans/choiceMessages.ts';
+import type { PlanView, RateView } from '../../../../server/plans/messages.ts';
+import type { TakeableCard } from '../../../../server/rateCards/messages.ts';
+
+/** What is chosen of a plan, as it is being typed. */
+export interface ChoiceDraft {
+  readonly quantity: string;
+  readonly amount: string;
+  readonly variantId: string;
+  /** How many of each extra line, by its key; absent: as the plan offers it. */
+  readonly extras: Readonly<Record<string, string>>;
+  readonly answers: Readonly<Record<string, string>>;
+  readonly code: string;
+  /** A rate card; empty: none; null: the one of the customer's group. */
+  readonly cardId: string | null;
+}
+
+export const NO_CHOICE: ChoiceDraft = {
+  quantity: '1',
+  amount: '',
+  variantId: '',
+  extras: {},
+  answers: {},
+  code: '',
+  cardId: null,
+};
+
+const COUNTED = ['per-unit', 'graduated', 'volume', 'stairs', 'package'];
+
+/** The scheme of the first line of a rate, which says what is to be chosen of it. */
+export function firstScheme(rate: RateView): string {
+  const lines = rate.terms.lines as { price?: { scheme?: string } }[] | undefined;
+  return lines?.[0]?.price?.scheme ?? '';
+}
+export const countsQuantity = (rate: RateView) => COUNTED.includes(firstScheme(rate));
+export const takesAmount = (rate: RateView) => firstScheme(rate) === 'chosen';
+
+/** The extra lines that go with a rate. */
+export function extrasWith(plan: PlanView, rate: RateView): ExtraLine[] {
+  return extrasOf(plan.extras, rate.terms as unknown as RateTerms);
+}
+
+/** How many of an extra line are taken, as it stands in the form. */
+export function takenOf(extra: ExtraLine, { extras }: ChoiceDraft): string {
+  return extras[extra.key] ?? (extra.how === 'offered' ? '0' : String(extra.min));
+}
+
+/** What a choice comes to. */
+export interface ComputedChoice {
+  readonly terms: Record<string, unknown>;
+  /** By the field: quantity, amount, variant, an extra line's or an answer's. */
+  readonly faults: ReadonlyMap<string, string>;
+  readonly card: TakeableCard | null;
+  /** Ordinary prices and the card's, side by side; empty without a card. */
+  readonly besides: readonly PriceBeside[];
+}
+
+/** Computes a choice, by the calculation that the server uses. */
+export function computeChoice(
+  plan: PlanView,
+  rate: RateView,
+  draft: ChoiceDraft,
+  of: { readonly starts: string; readonly cards: readonly TakeableCard[]; readonly code: CodeAnswer | null },
+): ComputedChoice {
+  const faults = new Map<string, string>();
+  const whole = (text: string) => (/^\d{1,9}$/.test(text.trim()) ? Number(text) : Number.NaN);
+  const quantity = countsQuantity(rate) ? whole(draft.quantity) : undefined;
+  if (quantity !== undefined && !(quantity >= 1)) faults.set('quantity', 'Give a whole number from 1.');
+  const variant = plan.variants.find(({ id }) => id === draft.variantId);
+  if (plan.variants.length > 0 && !variant) faults.set('variant', 'Choose one.');
+  const extras = takenExtras(extrasWith(plan, rate), draft, faults, whole);
+  for (const ask of plan.asks) {
+    const fault = faultOfAnswer(ask, draft.answers[ask.label]?.trim() ?? '');
+    if (fault !== null) faults.set(`answer:${ask.label}`, fault);
+  }
+  const card = of.code?.card ?? chosenCard(draft.cardId, of.cards);
+  const composed = (prices: readonly (LinePrices | null | undefined)[]) =>
+    composeTerms(rate.terms as unknown as RateTerms, {
+      starts: of.starts,
+      quantity: quantity !== undefined && quantity >= 1 ? quantity : undefined,
+      amount: takesAmount(rate) && draft.amount.trim() !== '' ? draft.amount.trim() : undefined,
+      recurringStart: rate.options.recurringStart,
+      prices: [variant?.prices[rate.id], ...prices],
+      extras,
+      discounts: of.code?.discount ? [of.code.discount] : [],
+    });
+  const terms = composed([card?.prices]);
+  const checked = checkTerms(terms);
+  const own = checked.ok
+    ? undefined
+    : checked.faults.find(({ pointer }) => pointer.startsWith('/lines/0/price/'));
+  if (own && takesAmount(rate)) faults.set('amount', own.detail);
+  return {
+    terms: terms as unknown as Record<string, unknown>,
+    faults,
+    card,
+    besides: card && checked.ok ? beside(composed([]), checked.terms) : [],
+  };
+}
+
+function beside(ordinary: Terms, withCard: Terms): PriceBeside[] {
+  if (!('lines' in ordinary) || !('lines' in withCard) || !checkTerms(ordinary).ok) return [];
+  return pricesBeside(ordinary.lines, withCard.lines, ordinary.currency);
+}
+
+function chosenCard(cardId: string | null, cards: readonly TakeableCard[]): TakeableCard | null {
+  if (cardId === null) return cards.find(({ givenBy }) => givenBy === 'group') ?? null;
+  return cards.find(({ id }) => id === cardId) ?? null;
+}
+
+function takenExtras(
+  offered: readonly ExtraLine[],
+  draft: ChoiceDraft,
+  faults: Map<string, string>,
+  whole: (text: string) => number,
+): ChosenExtra[] {
+  return offered.flatMap((extra) => {
+    const typed = whole(takenOf(extra, draft));
+    const chosen = Number.isNaN(typed)
+      ? { says: 'Give a whole number.' }
+      : chooseExtras([extra], { [extra.key]: typed });
+    if ('taken' in chosen) return chosen.taken;
+    faults.set(`extra:${extra.key}`, chosen.says);
+    return [];
+  });
+}
+
+/** The extra lines as they are sent: what was said of each. */
+export function sentExtras(plan: PlanView, rate: RateView, draft: ChoiceDraft): Record<string, number> {
+  return Object.fromEntries(
+    extrasWith(plan, rate).map((extra) => [extra.key, Number(takenOf(extra, draft))]),
+  );
+}
+
+/** The answers as they are sent: those that were given. */
+export function sentAnswers(plan: PlanView, draft: ChoiceDraft): Record<string, string> {
+  return Object.fromEntries(
+    plan.asks.flatMap(({ label }) => {
+      const answer = draft.answers[label]?.trim() ?? '';
+      return answer === '' ? [] : [[label, answer] as const];
+    }),
+  );
+}

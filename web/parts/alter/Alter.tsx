@@ -1,0 +1,173 @@
+import { Box, Button, Grid, Text } from '@chakra-ui/react';
+import { useEffect, useState } from 'react';
+import { sayAmount } from '../../../core/words/amount.ts';
+import { sayDate } from '../../../core/words/date.ts';
+import type { AlterationEffect } from '../../../server/subscriptions/alterMessages.ts';
+import { post, Problem } from '../../api/client.ts';
+import { useAct } from '../../api/useAct.ts';
+import { Outcome } from '../Outcome.tsx';
+import { PricesBeside } from '../PricesBeside.tsx';
+import { SelectField } from '../TextField.tsx';
+import { messageOf, newAlteration, type Alterable, type AlterDraft, type Kind } from './alteration.ts';
+import { AlterFields } from './AlterFields.tsx';
+
+interface Props {
+  /** Where to ask: `effect` and `alter` stand under it. */
+  readonly path: string;
+  readonly of: Alterable;
+  /** What each kind is called here. */
+  readonly names: Readonly<Record<Kind, string>>;
+  readonly disabled?: boolean;
+  /** Marks the confirming button, where the business's own colours are to be used. */
+  readonly ownColours?: boolean;
+  readonly onDone: (effect: AlterationEffect) => void;
+}
+
+/** Alters a subscription: what it does is shown, payment by payment, before the one button that does it. */
+export function Alter({ path, of, names, disabled = false, ownColours = false, onDone }: Props) {
+  const [draft, setDraft] = useState<AlterDraft>(() => newAlteration(of));
+  const acting = useAct();
+  const message = messageOf(draft);
+  const asked = message === null ? '' : JSON.stringify(message);
+  const looked = useEffectOf(path, asked);
+  const current = looked.asked === asked ? looked : null;
+  const alter = async () => {
+    let effect: AlterationEffect | null = null;
+    const done = await acting.act(async () => {
+      effect = await post<AlterationEffect>(`${path}/alter`, JSON.parse(asked));
+    });
+    if (done && effect) {
+      setDraft(newAlteration(of));
+      onDone(effect);
+    }
+  };
+  const faultAt = (pointer: string) => current?.problem?.at(pointer) ?? acting.problem?.at(pointer);
+  const change = (to: Partial<AlterDraft>) => {
+    acting.clear();
+    setDraft((now) => ({ ...now, ...to }));
+  };
+  const beside = current?.problem?.faults.some(({ detail }) => detail === current.problem?.message) ?? false;
+  return (
+    <Grid gap="3" role="group" aria-label="Change the subscription">
+      <SelectField
+        label="What is to change"
+        value={draft.kind}
+        onChange={(event) => change({ ...newAlteration(of), kind: event.target.value as AlterDraft['kind'] })}
+      >
+        <option value="">Choose …</option>
+        {of.kinds.map((kind) => (
+          <option key={kind} value={kind}>
+            {names[kind]}
+          </option>
+        ))}
+      </SelectField>
+      <AlterFields of={of} draft={draft} faultAt={faultAt} onChange={change} />
+      {message !== null && current === null && <Text color="muted">Looking what that does …</Text>}
+      {current?.problem && !beside && (
+        <Text role="alert" color="declined">
+          {current.problem.message}
+        </Text>
+      )}
+      {current?.effect && <Shown effect={current.effect} />}
+      {message !== null && (
+        <Box>
+          <Button
+            size="sm"
+            colorPalette={draft.kind === 'cancel' && !ownColours ? 'red' : 'kelp'}
+            {...(ownColours ? { 'data-main': true } : {})}
+            disabled={disabled || !current?.effect}
+            loading={acting.busy}
+            onClick={() => void alter()}
+          >
+            {names[draft.kind as Kind]}
+          </Button>
+        </Box>
+      )}
+      <Outcome of={acting} />
+    </Grid>
+  );
+}
+
+interface Looked {
+  readonly asked: string;
+  readonly effect: AlterationEffect | null;
+  readonly problem: Problem | null;
+}
+
+/** What an alteration would do, asked a moment after the typing stops. */
+function useEffectOf(path: string, asked: string): Looked {
+  const [looked, setLooked] = useState<Looked>({ asked: '', effect: null, problem: null });
+  useEffect(() => {
+    if (asked === '') return;
+    let current = true;
+    const timer = setTimeout(() => {
+      post<AlterationEffect>(`${path}/effect`, JSON.parse(asked)).then(
+        (effect) => current && setLooked({ asked, effect, problem: null }),
+        (error: unknown) =>
+          current &&
+          setLooked({
+            asked,
+            effect: null,
+            problem: error instanceof Problem ? error : new Problem(0, 'That did not work.', []),
+          }),
+      );
+    }, 250);
+    return () => {
+      current = false;
+      clearTimeout(timer);
+    };
+  }, [path, asked]);
+  return looked;
+}
+
+/** What is charged as it is and as it would be, side by side. */
+function Shown({ effect }: { readonly effect: AlterationEffect }) {
+  const { says, currency, lines, before, after } = effect;
+  const big = (amount: string | null) => (amount === null ? null : BigInt(amount));
+  const shown = lines.map((line) => ({ ...line, before: big(line.before), after: big(line.after) }));
+  const rows = Math.min(4, Math.max(before.length, after.length));
+  const said = (payment: AlterationEffect['after'][number] | undefined) =>
+    payment ? `${sayDate(payment.dueOn)}: ${sayAmount(BigInt(payment.due), currency)}` : 'nothing';
+  return (
+    <Box role="status">
+      <Text fontWeight="500" mb="2">
+        {says.charAt(0).toUpperCase() + says.slice(1)}.
+      </Text>
+      <PricesBeside title="Prices" lines={shown} currency={currency} />
+      <Box as="table" w="full" fontSize="13px" aria-label="Payments before and after">
+        <thead>
+          <tr>
+            <Box as="th" textAlign="start" color="muted" fontWeight="500">
+              As it is
+            </Box>
+            <Box as="th" textAlign="start" color="muted" fontWeight="500">
+              As it will be
+            </Box>
+          </tr>
+        </thead>
+        <tbody>
+          {rows === 0 && (
+            <tr>
+              <td>nothing</td>
+              <td>nothing</td>
+            </tr>
+          )}
+          {Array.from({ length: rows }, (_, i) => (
+            <tr key={i}>
+              <Box as="td" verticalAlign="top" pr="2">
+                {i < before.length ? said(before[i]) : ''}
+              </Box>
+              <Box
+                as="td"
+                verticalAlign="top"
+                fontWeight={said(before[i]) === said(after[i]) ? undefined : '600'}
+              >
+                {i < after.length ? said(after[i]) : i === after.length ? 'nothing more' : ''}
+              </Box>
+            </tr>
+          ))}
+        </tbody>
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,169 @@
+import { RadioGroup } from '@chakra-ui/react';
+import { SelectField, TextField } from '../TextField.tsx';
+import type { Alterable, AlterDraft } from './alteration.ts';
+
+interface Props {
+  readonly of: Alterable;
+  readonly draft: AlterDraft;
+  readonly faultAt: (pointer: string) => string | undefined;
+  readonly onChange: (to: Partial<AlterDraft>) => void;
+}
+
+const WHENS = {
+  'period end': 'with the period paid',
+  'after payments': 'after a number of payments',
+  now: 'at once: the rest is not paid back',
+} as const;
+
+/** What there is to say of the alteration that is chosen. */
+export function AlterFields({ of, draft, faultAt, onChange }: Props) {
+  const bind = (name: 'payments' | 'periods' | 'quantity' | 'extraQuantity' | 'code') => ({
+    value: draft[name],
+    onChange: (event: { target: { value: string } }) => onChange({ [name]: event.target.value }),
+  });
+  switch (draft.kind) {
+    case 'cancel':
+      return (
+        <>
+          {of.cancelWhen.length > 1 && (
+            <SelectField
+              label="It ends"
+              value={draft.when}
+              onChange={(event) => onChange({ when: event.target.value as AlterDraft['when'] })}
+            >
+              {of.cancelWhen.map((when) => (
+                <option key={when} value={when}>
+                  {WHENS[when]}
+                </option>
+              ))}
+            </SelectField>
+          )}
+          {draft.when === 'after payments' && of.cancelAfter === null && (
+            <TextField label="Payments in all" inputMode="numeric" maxLength={4} {...bind('payments')} />
+          )}
+        </>
+      );
+    case 'pause':
+      return (
+        <TextField
+          label={`Periods to rest, at most ${of.pauseMost}`}
+          inputMode="numeric"
+          maxLength={2}
+          error={faultAt('/periods')}
+          {...bind('periods')}
+        />
+      );
+    case 'quantity':
+      return (
+        <>
+          <TextField
+            label="How many"
+            inputMode="numeric"
+            maxLength={7}
+            error={faultAt('/quantity')}
+            {...bind('quantity')}
+          />
+          <FromWhen draft={draft} onChange={onChange} />
+        </>
+      );
+    case 'extra': {
+      const chosen = of.extras.find(({ key }) => key === draft.extra);
+      return (
+        <>
+          <SelectField
+            label="Extra line"
+            value={draft.extra}
+            onChange={(event) => {
+              const extra = of.extras.find(({ key }) => key === event.target.value);
+              onChange({ extra: event.target.value, extraQuantity: String(extra?.quantity ?? 0) });
+            }}
+          >
+            {of.extras.map(({ key, name, quantity }) => (
+              <option key={key} value={key}>
+                {name}, now {quantity}
+              </option>
+            ))}
+          </SelectField>
+          <TextField
+            label="How many of it"
+            inputMode="numeric"
+            maxLength={7}
+            hint={chosen && `${chosen.min} to ${chosen.max}${chosen.required ? '' : '; 0 takes it out'}.`}
+            error={faultAt('/quantity')}
+            {...bind('extraQuantity')}
+          />
+          <FromWhen draft={draft} onChange={onChange} />
+        </>
+      );
+    }
+    case 'variant':
+      return (
+        <>
+          <SelectField
+            label="To which"
+            value={draft.variantId}
+            error={faultAt('/variantId')}
+            onChange={(event) => onChange({ variantId: event.target.value })}
+          >
+            {of.variants
+              .filter(({ id }) => id !== of.variantId)
+              .map(({ id, name, says }) => (
+                <option key={id} value={id}>
+                  {name}
+                  {says ? `: ${says}` : ''}
+                </option>
+              ))}
+          </SelectField>
+          <FromWhen draft={draft} onChange={onChange} />
+        </>
+      );
+    case 'rate card':
+      return (
+        <>
+          <SelectField
+            label="Which"
+            value={draft.cardId}
+            error={faultAt('/cardId')}
+            onChange={(event) => onChange({ cardId: event.target.value })}
+          >
+            {of.cards
+              .filter(({ id }) => id !== of.cardId)
+              .map(({ id, name }) => (
+                <option key={id} value={id}>
+                  {name}
+                </option>
+              ))}
+            {of.cardId !== null && <option value="">none: the ordinary prices</option>}
+          </SelectField>
+          <FromWhen draft={draft} onChange={onChange} />
+        </>
+      );
+    case 'code':
+      return <TextField label="Code" maxLength={40} error={faultAt('/code')} {...bind('code')} />;
+    case '':
+    case 'skip':
+    case 'go on':
+      return null;
+  }
+}
+
+function FromWhen({ draft, onChange }: Pick<Props, 'draft' | 'onChange'>) {
+  return (
+    <RadioGroup.Root
+      aria-label="From when"
+      colorPalette="kelp"
+      value={draft.from}
+      onValueChange={({ value }) => onChange({ from: value === 'now' ? 'now' : 'renewal' })}
+    >
+      {(['renewal', 'now'] as const).map((from) => (
+        <RadioGroup.Item key={from} value={from}>
+          <RadioGroup.ItemHiddenInput />
+          <RadioGroup.ItemIndicator />
+          <RadioGroup.ItemText>
+            {from === 'renewal' ? 'from the next payment' : 'from today, the rest of the period settled'}
+          </RadioGroup.ItemText>
+        </RadioGroup.Item>
+      ))}
+    </RadioGroup.Root>
+  );
+}

@@ -1,0 +1,97 @@
+import type { AlterationMessage } from '../../../server/subscriptions/alterMessages.ts';
+
+export type Kind =
+  'cancel' | 'go on' | 'pause' | 'skip' | 'quantity' | 'extra' | 'variant' | 'rate card' | 'code';
+
+/** What somebody may alter of a subscription, and what there is to choose from. */
+export interface Alterable {
+  readonly kinds: readonly Kind[];
+  readonly cancelWhen: readonly ('now' | 'period end' | 'after payments')[];
+  /** Of customers: the number of payments that their plan asks for. */
+  readonly cancelAfter: number | null;
+  readonly pauseMost: number;
+  readonly quantity: number | null;
+  readonly variantId: string | null;
+  readonly variants: readonly { readonly id: string; readonly name: string; readonly says: string }[];
+  readonly extras: readonly {
+    readonly key: string;
+    readonly name: string;
+    readonly min: number;
+    readonly max: number;
+    readonly required: boolean;
+    readonly quantity: number;
+  }[];
+  readonly cards: readonly { readonly id: string; readonly name: string }[];
+  readonly cardId: string | null;
+}
+
+/** An alteration as it is being typed. */
+export interface AlterDraft {
+  readonly kind: Kind | '';
+  readonly when: 'now' | 'period end' | 'after payments';
+  readonly payments: string;
+  readonly periods: string;
+  readonly quantity: string;
+  readonly extra: string;
+  readonly extraQuantity: string;
+  readonly variantId: string;
+  readonly cardId: string;
+  readonly code: string;
+  readonly from: 'now' | 'renewal';
+}
+
+/** A draft for what may be altered. */
+export function newAlteration(of: Alterable): AlterDraft {
+  return {
+    kind: '',
+    when: of.cancelWhen[0] ?? 'period end',
+    payments: String(of.cancelAfter ?? 12),
+    periods: '1',
+    quantity: String(of.quantity ?? 1),
+    extra: of.extras[0]?.key ?? '',
+    extraQuantity: String(of.extras[0]?.quantity ?? 0),
+    variantId: of.variants.find(({ id }) => id !== of.variantId)?.id ?? '',
+    cardId: of.cards.find(({ id }) => id !== of.cardId)?.id ?? '',
+    code: '',
+    from: 'renewal',
+  };
+}
+
+/** The message that a draft stands for; null while something of it is not good. */
+export function messageOf(draft: AlterDraft): AlterationMessage | null {
+  const whole = (text: string) => (/^\d{1,7}$/.test(text.trim()) ? Number(text) : null);
+  const { from } = draft;
+  switch (draft.kind) {
+    case '':
+      return null;
+    case 'cancel': {
+      if (draft.when !== 'after payments') return { kind: 'cancel', when: draft.when };
+      const payments = whole(draft.payments);
+      return payments ? { kind: 'cancel', when: draft.when, payments } : null;
+    }
+    case 'go on':
+      return { kind: 'go on' };
+    case 'skip':
+      return { kind: 'pause', periods: 1 };
+    case 'pause': {
+      const periods = whole(draft.periods);
+      return periods ? { kind: 'pause', periods } : null;
+    }
+    case 'quantity': {
+      const quantity = whole(draft.quantity);
+      return quantity ? { kind: 'quantity', quantity, from } : null;
+    }
+    case 'extra': {
+      const quantity = whole(draft.extraQuantity);
+      return quantity === null || draft.extra === ''
+        ? null
+        : { kind: 'extra', key: draft.extra, quantity, from };
+    }
+    case 'variant':
+      return draft.variantId === '' ? null : { kind: 'variant', variantId: draft.variantId, from };
+    case 'rate card':
+      return { kind: 'rate card', cardId: draft.cardId || null, from };
+    case 'code':
+      return draft.code.trim() === '' ? null : { kind: 'code', code: draft.code.trim() };
+  }
+}
