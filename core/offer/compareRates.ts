@@ -1,9 +1,9 @@
-import { toDay, type Day } from '../dates/day.ts';
 import { PaymentWalk } from '../listing/paymentWalk.ts';
-import type { Payment } from '../listing/payment.ts';
+import { fraction, rounded, times } from '../money/fraction.ts';
 import { checkTerms } from '../terms/check.ts';
 import { compileTerms } from '../terms/compile.ts';
 import type { Terms } from '../terms/schema.ts';
+import { paymentsAYear } from '../value/monthlyValue.ts';
 import { composeTerms, type RateTerms } from './composeTerms.ts';
 
 /** A rate that is offered, as far as it is held against others. */
@@ -92,7 +92,7 @@ function costOf(rate: OfferedRate, today: string): Costed {
   const plain = plainTerms(terms, today, oneOff);
   if (plain === null) return none;
   const ends = oneOff || ('ends' in plain && plain.ends !== undefined);
-  if (!ends) return { ...none, year: yearOfPlain(plain, today) };
+  if (!ends) return { ...none, year: yearOfPlain(plain) };
   return { ...none, total: totalOf(plain) };
 }
 
@@ -100,7 +100,7 @@ function costOf(rate: OfferedRate, today: string): Costed {
 export function yearOf(terms: Terms, today: string): bigint | null {
   const plain = plainTerms(terms as unknown as RateTerms, today, false);
   if (plain === null || !('lines' in plain) || plain.ends) return null;
-  return yearOfPlain(plain, today)?.sum ?? null;
+  return yearOfPlain(plain)?.sum ?? null;
 }
 
 /** The terms of somebody who has been there for long: no trial, set-up or first price, and a whole first period. */
@@ -123,20 +123,17 @@ function plainTerms(rate: RateTerms, today: string, withOnce: boolean): Terms | 
   return checked.ok ? checked.terms : null;
 }
 
-/** Counted over four years, so that leap years and weeks come out even. */
-function yearOfPlain(terms: Terms, today: string): { sum: bigint; each: bigint } | null {
-  const payments: Payment[] = [];
-  let end: Day = toDay(today);
-  const walk = new PaymentWalk(compileTerms(terms));
-  for (let payment = walk.next(); payment !== null; payment = walk.next()) {
-    if (payments.length === 0) end = payment.from + 1461;
-    if (payment.from >= end) break;
-    payments.push(payment);
-  }
-  if (payments.length === 0) return null;
-  const sum = payments.reduce((total, { money }) => total + money.total, 0n);
-  const count = BigInt(payments.length);
-  return { sum: (sum + 2n) / 4n, each: (sum + count / 2n) / count };
+/** A full period's payment, times the payments of a year as they count in monthly value (rules 9). */
+function yearOfPlain(terms: Terms): { sum: bigint; each: bigint } | null {
+  const compiled = compileTerms(terms);
+  if (compiled.recurring === null) return null;
+  const walk = new PaymentWalk(compiled);
+  let payment = walk.next();
+  while (payment !== null && payment.kind !== 'period') payment = walk.next();
+  if (payment === null) return null;
+  const { interval, on } = compiled.recurring.schedule;
+  const each = payment.money.total;
+  return { each, sum: rounded(times(fraction(each), paymentsAYear(interval, on))) };
 }
 
 function totalOf(terms: Terms): bigint | null {

@@ -97,7 +97,7 @@ function withoutTax(amount: Fraction, line: CompiledLine | undefined): Fraction 
 }
 
 /** Payments of a year: D 365 / n, W 52 / n, M 12 / n, twice a month 24, Y 1 / n (rules 9). */
-function paymentsAYear({ unit, count }: Duration, on: Anchor | null): Fraction {
+export function paymentsAYear({ unit, count }: Duration, on: Anchor | null): Fraction {
   if (on?.kind === 'two-days') return fraction(24n);
   return fraction({ D: 365n, W: 52n, M: 12n, Y: 1n }[unit], BigInt(count));
 }

@@ -12,6 +12,10 @@ const rowSchema = z
     rate: z.string().trim().default(''),
     starts: z.string().trim().default(''),
     quantity: z.string().trim().default(''),
+    /** The group of customers that they belong to; it is made where it is not there. */
+    group: z.string().trim().max(80, 'group: has at most 80 characters').default(''),
+    /** The key of a variant of the plan. */
+    variant: z.string().trim().default(''),
     card_token: z.string().trim().default(''),
   })
   .superRefine((row, context) => {
@@ -32,7 +36,18 @@ export interface Problem {
   readonly says: string;
 }
 
-const COLUMNS = ['reference', 'name', 'email', 'plan', 'rate', 'starts', 'quantity', 'card_token'];
+const COLUMNS = [
+  'reference',
+  'name',
+  'email',
+  'plan',
+  'rate',
+  'starts',
+  'quantity',
+  'group',
+  'variant',
+  'card_token',
+];
 const REQUIRED = ['reference', 'name', 'email'];
 
 /** Reads a customer file; what cannot be read becomes a problem with its line. */

@@ -4,13 +4,17 @@ import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
 import { Business } from '../business/Business.ts';
 import { Customer } from '../customers/Customer.ts';
+import { groupNamed } from '../customers/groups.ts';
 import { replaceMethod } from '../customers/replaceMethod.ts';
 import type { FoundCard } from '../customers/findCard.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { Plan } from '../plans/Plan.ts';
+import { optionsOf } from '../plans/plans.ts';
 import { Rate } from '../plans/Rate.ts';
 import { composeTerms } from '../../core/offer/composeTerms.ts';
 import { faultsOfRate, faultsOfTerms } from '../plans/rateTerms.ts';
+import { variantsOf } from '../plans/variants.ts';
+import { cardsFor } from '../rateCards/takeCard.ts';
 import { enrol } from '../subscriptions/enrol.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { addOffer } from './addOffer.ts';
@@ -181,7 +185,16 @@ async function addRow(
   else report.added.customers += 1;
   const customer =
     known ??
-    (await Customer.create({ reference, name, email, createdOn: businessDate }, { transaction: within }));
+    (await Customer.create(
+      {
+        reference,
+        name,
+        email,
+        createdOn: businessDate,
+        groupId: await groupNamed(almanac, row.group, within),
+      },
+      { transaction: within },
+    ));
   const card = cards.get(row.card_token);
   if (!known && card) {
     const given = {
@@ -207,10 +220,23 @@ async function addRow(
       `starts: lies before the business day ${businessDate}, so that past periods would be charged at once`,
     );
   }
+  const variant =
+    row.variant === ''
+      ? null
+      : (await variantsOf(almanac, [plan.id], within)).find(({ key }) => key === row.variant);
+  if (variant === undefined) return tell(`variant: the plan "${row.plan}" has no variant "${row.variant}"`);
+  const use = { rateId: rate.id, variantId: variant?.id ?? null, customerId: customer.id, on: businessDate };
+  const rateCard = (await cardsFor(almanac, use, within)).find(({ givenBy }) => givenBy === 'group');
   const quantity = row.quantity === '' ? undefined : Number(row.quantity);
-  const terms = composeTerms(rate.terms, { starts: row.starts, quantity });
+  const terms = composeTerms(rate.terms, {
+    starts: row.starts,
+    quantity,
+    recurringStart: optionsOf(rate).recurringStart,
+    prices: [variant?.prices[rate.id], rateCard?.prices],
+  });
   const faults = faultsOfTerms(terms);
   if (faults.length > 0) return tell(faults.map((fault) => `${fault.pointer}: ${fault.detail}`).join('; '));
-  await enrol(almanac, { reference, customer, rate, terms, enrolledOn: businessDate }, within);
+  const facts = { variantId: variant?.id ?? null, rateCardId: rateCard?.id ?? null };
+  await enrol(almanac, { reference, customer, rate, terms, enrolledOn: businessDate, facts }, within);
   report.added.subscriptions += 1;
 }

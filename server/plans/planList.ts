@@ -2,6 +2,7 @@ import { toDay } from '../../core/dates/day.ts';
 import type { LawFacts } from '../../core/terms/law.ts';
 import { monthlyValue } from '../../core/value/monthlyValue.ts';
 import type { Almanac } from '../almanac.ts';
+import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { cannotRenew } from '../gateways/abilities.ts';
 import { PAGE_SIZE, type ListQuery, type Page } from '../http/list.ts';
@@ -73,6 +74,7 @@ async function monthlyByPlan(almanac: Almanac): Promise<Map<string, { currency: 
   );
   const law = await loadLaw(almanac);
   const today = toDay(await businessDateOf(almanac));
+  const { homeCurrency: home } = await Business.findOne({ rejectOnEmpty: true });
   const sums = new Map<string, Map<string, bigint>>();
   for (const { plan_id, ...facts } of running) {
     const byCurrency = sums.get(plan_id) ?? new Map<string, bigint>();
@@ -83,7 +85,9 @@ async function monthlyByPlan(almanac: Almanac): Promise<Map<string, { currency: 
   return new Map(
     [...sums].map(([plan, byCurrency]) => [
       plan,
-      [...byCurrency].map(([currency, amount]) => ({ currency, amount: amount.toString() })),
+      [...byCurrency]
+        .sort(([a], [b]) => Number(b === home) - Number(a === home) || a.localeCompare(b))
+        .map(([currency, amount]) => ({ currency, amount: amount.toString() })),
     ]),
   );
 }

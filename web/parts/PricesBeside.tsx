@@ -6,10 +6,12 @@ interface Props {
   readonly title: string;
   readonly lines: readonly PriceBeside[];
   readonly currency: string;
+  /** What the two columns are called. */
+  readonly headings?: readonly [string, string];
 }
 
 /** Prices of one period, the present and the other, line by line with their sums. */
-export function PricesBeside({ title, lines, currency }: Props) {
+export function PricesBeside({ title, lines, currency, headings = ['Now', 'Then'] }: Props) {
   if (lines.length === 0) return null;
   const sum = (of: 'before' | 'after') => lines.reduce((total, line) => total + (line[of] ?? 0n), 0n);
   const figure = (amount: bigint | null) => (amount === null ? '' : sayFigure(amount, currency));
@@ -25,12 +27,12 @@ export function PricesBeside({ title, lines, currency }: Props) {
       </Table.Caption>
       <Table.Header>
         <Table.Row bg="transparent">
-          <Table.ColumnHeader color="muted">A period, {currency}</Table.ColumnHeader>
+          <Table.ColumnHeader color="muted">List prices, {currency}</Table.ColumnHeader>
           <Table.ColumnHeader color="muted" textAlign="end">
-            Now
+            {headings[0]}
           </Table.ColumnHeader>
           <Table.ColumnHeader color="muted" textAlign="end">
-            Then
+            {headings[1]}
           </Table.ColumnHeader>
         </Table.Row>
       </Table.Header>

@@ -1,7 +1,7 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import { Link, useSearchParams } from 'react-router';
 import { composeTerms, type RateTerms } from '../../../core/offer/composeTerms.ts';
-import { sayFigure } from '../../../core/words/amount.ts';
+import { sayAmount } from '../../../core/words/amount.ts';
 import { PLAN_KINDS, type PlanRow, type PlanView } from '../../../server/plans/messages.ts';
 import { SUBSCRIPTION_STATES } from '../../../server/subscriptions/states.ts';
 import { useAnswer } from '../../api/hooks.ts';
@@ -21,28 +21,19 @@ const STATES = [
 ];
 
 const COLUMNS: readonly Column<PlanRow>[] = [
-  { heading: 'Plan', sort: 'name', width: '24%', cell: ({ name }) => name },
-  { heading: 'Price', cell: ({ price }) => price },
-  {
-    heading: 'A month',
-    sort: 'monthly',
-    width: '130px',
-    right: true,
-    cell: ({ monthly }) =>
-      monthly
-        .map(({ currency, amount }) => `${sayFigure(BigInt(amount), currency)} ${currency}`)
-        .join(', ') || '',
-  },
+  { heading: 'Plan', sort: 'name', width: '19%', cell: ({ name }) => name },
+  { heading: 'Price', cell: ({ price }) => <span title={price}>{price}</span> },
+  { heading: 'A month', sort: 'monthly', width: '112px', right: true, cell: (row) => <Monthly row={row} /> },
   {
     heading: 'Subscribers',
     sort: 'subscribers',
-    width: '190px',
+    width: '170px',
     cell: ({ subscribers, states }) => (
       <Flex gap="2" title={sayStates(states)}>
         <Box minW="22px" textAlign="end">
           {subscribers}
         </Box>
-        <Box color="muted" fontSize="12px">
+        <Box color="muted" fontSize="12px" overflow="hidden" textOverflow="ellipsis">
           {sayStates(states)}
         </Box>
       </Flex>
@@ -50,7 +41,7 @@ const COLUMNS: readonly Column<PlanRow>[] = [
   },
   {
     heading: 'Sold now',
-    width: '120px',
+    width: '84px',
     cell: ({ notSold }) => (
       <Box as="span" color={notSold === null ? undefined : 'declined'} title={notSold ?? undefined}>
         {notSold === null ? 'yes' : `no: ${notSold}`}
@@ -59,10 +50,26 @@ const COLUMNS: readonly Column<PlanRow>[] = [
   },
 ];
 
-/** How many are in each state, those that run: '31 active, 2 on trial'. */
+/** What a plan brings a month: the first currency, and the others on a second look. */
+function Monthly({ row }: { readonly row: PlanRow }) {
+  const said = row.monthly.map(({ currency, amount }) => sayAmount(BigInt(amount), currency));
+  return (
+    <span title={said.join(', ')}>
+      {said[0]}
+      {said.length > 1 && (
+        <Box as="span" color="muted">
+          {' '}
+          +{said.length - 1}
+        </Box>
+      )}
+    </span>
+  );
+}
+
+/** How many are in each state, those that run: '2 trial, 31 active'. */
 function sayStates(states: PlanRow['states']): string {
   return SUBSCRIPTION_STATES.filter((state) => state !== 'ended' && (states[state] ?? 0) > 0)
-    .map((state) => `${states[state]} ${state === 'trial' ? 'on trial' : state}`)
+    .map((state) => `${states[state]} ${state}`)
     .join(', ');
 }
 

@@ -89,7 +89,10 @@ function Editor({ plan, variant }: { readonly plan: PlanView; readonly variant: 
             </Text>
             {variant !== null && variant.subscribers > 0 && (
               <Text mb="3" color="muted">
-                The {variant.subscribers} who have it keep what they agreed to.
+                {variant.subscribers === 1
+                  ? 'The one who has it keeps'
+                  : `The ${variant.subscribers} who have it keep`}{' '}
+                what was agreed to.
               </Text>
             )}
             {theirs && (

@@ -52,7 +52,7 @@ export function ApplyCard({ card }: { readonly card: RateCardView }) {
           >
             <Table.Header>
               <Table.Row bg="transparent">
-                <Table.ColumnHeader color="muted">A period</Table.ColumnHeader>
+                <Table.ColumnHeader color="muted">List price</Table.ColumnHeader>
                 <Table.ColumnHeader color="muted" textAlign="end">
                   Now
                 </Table.ColumnHeader>

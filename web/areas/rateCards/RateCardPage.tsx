@@ -131,7 +131,7 @@ function Editor({
                 label="Group"
                 maxLength={80}
                 list="groups"
-                hint="Customers are put into it on their own page."
+                hint="Customers come into it under Customers, Edit."
                 {...bind('group')}
               />
               <datalist id="groups">

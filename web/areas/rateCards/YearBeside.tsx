@@ -27,7 +27,7 @@ export function YearBeside({ prices, plans }: Props) {
     return [
       {
         key: `${rateId}:${variantId}`,
-        says: [plan.name, rate.name, variant?.name].filter(Boolean).join(', '),
+        says: `${[plan.name, rate.name, variant?.name].filter(Boolean).join(', ')}, ${String(rate.terms.currency)}`,
         currency: String(rate.terms.currency),
         before: year([ofVariant]),
         after: year([ofVariant, [...pricesOf(of)]]),
@@ -56,9 +56,7 @@ export function YearBeside({ prices, plans }: Props) {
         {rows.map(({ key, says, currency, before, after }) => (
           <Table.Row key={key} bg="transparent">
             <Table.Cell>{says}</Table.Cell>
-            <Table.Cell textAlign="end">
-              {before === null ? '' : `${sayFigure(before, currency)} ${currency}`}
-            </Table.Cell>
+            <Table.Cell textAlign="end">{before === null ? '' : sayFigure(before, currency)}</Table.Cell>
             <Table.Cell textAlign="end" fontWeight="600">
               {after === null ? '…' : sayFigure(after, currency)}
             </Table.Cell>

@@ -181,6 +181,7 @@ export function EnrolPage() {
               {computed.card && (
                 <PricesBeside
                   title={`By the rate card ${computed.card.name}`}
+                  headings={['Ordinarily', 'By the card']}
                   lines={computed.besides}
                   currency={String(computed.terms.currency)}
                 />

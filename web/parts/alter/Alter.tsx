@@ -1,7 +1,7 @@
 import { Box, Button, Grid, Text } from '@chakra-ui/react';
 import { useEffect, useState } from 'react';
 import { sayAmount } from '../../../core/words/amount.ts';
-import { sayDate } from '../../../core/words/date.ts';
+import { sayDayMonthYear } from '../../../core/words/date.ts';
 import type { AlterationEffect } from '../../../server/subscriptions/alterMessages.ts';
 import { post, Problem } from '../../api/client.ts';
 import { useAct } from '../../api/useAct.ts';
@@ -127,7 +127,7 @@ function Shown({ effect }: { readonly effect: AlterationEffect }) {
   const shown = lines.map((line) => ({ ...line, before: big(line.before), after: big(line.after) }));
   const rows = Math.min(4, Math.max(before.length, after.length));
   const said = (payment: AlterationEffect['after'][number] | undefined) =>
-    payment ? `${sayDate(payment.dueOn)}: ${sayAmount(BigInt(payment.due), currency)}` : 'nothing';
+    payment ? `${sayDayMonthYear(payment.dueOn)}: ${sayAmount(BigInt(payment.due), currency)}` : 'nothing';
   return (
     <Box role="status">
       <Text fontWeight="500" mb="2">

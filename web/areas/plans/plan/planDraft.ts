@@ -107,7 +107,8 @@ export function planValueOf(draft: PlanDraft): z.input<typeof planSchema> {
 export function faultsOfPlan(draft: PlanDraft): ReadonlyMap<string, string> {
   const parsed = planSchema.safeParse(planValueOf(draft));
   if (parsed.success) return new Map();
-  return new Map(parsed.error.issues.map(({ path, message }) => [`/${path.join('/')}`, message]));
+  // The first that is said of a field is what is to be mended first.
+  return new Map(parsed.error.issues.toReversed().map(({ path, message }) => [`/${path.join('/')}`, message]));
 }
 
 /** The draft of a plan that is stored. */
