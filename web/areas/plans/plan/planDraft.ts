@@ -108,7 +108,9 @@ export function faultsOfPlan(draft: PlanDraft): ReadonlyMap<string, string> {
   const parsed = planSchema.safeParse(planValueOf(draft));
   if (parsed.success) return new Map();
   // The first that is said of a field is what is to be mended first.
-  return new Map(parsed.error.issues.toReversed().map(({ path, message }) => [`/${path.join('/')}`, message]));
+  return new Map(
+    parsed.error.issues.toReversed().map(({ path, message }) => [`/${path.join('/')}`, message]),
+  );
 }
 
 /** The draft of a plan that is stored. */

@@ -40,7 +40,7 @@ export function TierEditor(props: Props) {
   const { scheme, currency, price, faultAt, onTiers } = props;
   const columns = scheme === 'stairs' ? STAIRS : TIERS;
   const asked = useDeferredValue(JSON.stringify(price));
-  const { tiers, update } = useTypedFirst(props.tiers, onTiers);
+  const { tiers, update, pass } = useTypedFirst(props.tiers, onTiers);
   const handlers = useMemo(() => handlersOf(update, columns), [update, columns]);
   return (
     <Flex gap="5" align="flex-start" wrap="wrap">
@@ -50,6 +50,7 @@ export function TierEditor(props: Props) {
           aria-label="Tiers"
           bg="page"
           css={{ '& td, & th': { p: '2px 4px', borderColor: 'lines' }, '& input': TIER_INPUT }}
+          onBlur={pass}
           onPaste={handlers.paste}
           onKeyDown={handlers.key}
         >
@@ -97,29 +98,41 @@ export function TierEditor(props: Props) {
   );
 }
 
+/** The form around a table of tiers follows when nobody has typed for so long, in milliseconds. */
+const PAUSE = 150;
+
 /**
  * Tiers as they are typed. What is typed is drawn at once, here alone; the form around, with all that it computes,
- * follows when there is time.
+ * follows when the typing pauses, or when the table is left.
  */
 function useTypedFirst(given: readonly TierDraft[], onTiers: Props['onTiers']) {
   const [typed, setTyped] = useState({ tiers: given, given });
   const [own] = useState(() => new WeakSet<readonly TierDraft[]>());
   const newest = useRef(typed.tiers);
+  const waiting = useRef<ReturnType<typeof setTimeout>>(undefined);
   if (given !== typed.given && !own.has(given)) setTyped({ tiers: given, given });
   useEffect(() => {
     newest.current = typed.tiers;
   }, [typed.tiers]);
+  const pass = useCallback(() => {
+    if (waiting.current === undefined) return;
+    clearTimeout(waiting.current);
+    waiting.current = undefined;
+    onTiers(newest.current);
+  }, [onTiers]);
+  useEffect(() => pass, [pass]);
   const update = useCallback(
     (change: (tiers: readonly TierDraft[]) => readonly TierDraft[]) => {
       const tiers = change(newest.current);
       newest.current = tiers;
       own.add(tiers);
       setTyped((now) => ({ ...now, tiers }));
-      startTransition(() => onTiers(tiers));
+      clearTimeout(waiting.current);
+      waiting.current = setTimeout(() => startTransition(pass), PAUSE);
     },
-    [onTiers, own],
+    [pass, own],
   );
-  return { tiers: typed.tiers, update };
+  return { tiers: typed.tiers, update, pass };
 }
 
 const TIER_INPUT = {
