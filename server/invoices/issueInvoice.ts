@@ -1,6 +1,6 @@
 import type { Transaction } from 'sequelize';
 import { formatDay } from '../../core/dates/day.ts';
-import type { Payment, PaymentLine } from '../../core/listing/payment.ts';
+import type { Payment, PaymentLine, PaymentMoney } from '../../core/listing/payment.ts';
 import { formatDecimal } from '../../core/money/decimal.ts';
 import { TAX_RATE_PLACES, type CompiledTax } from '../../core/terms/compile.ts';
 import type { Almanac } from '../almanac.ts';
@@ -83,6 +83,69 @@ async function accountOf(almanac: Almanac, subscription: Subscription, within: T
     within,
   );
   return row?.account ?? '';
+}
+
+/**
+ * Issues one invoice for all payments of a fixed term, with a due for each: its lines are the sums of theirs, and its
+ * tax is by the law of the day it is issued.
+ */
+export async function issueWholeInvoice(
+  almanac: Almanac,
+  subscription: Subscription,
+  payments: readonly Payment[],
+  lawTax: CompiledTax | null,
+  businessDate: string,
+  within: Transaction,
+): Promise<Invoice | null> {
+  const [first] = payments;
+  if (!first) return null;
+  const invoice = await issueInvoice(
+    almanac,
+    subscription,
+    wholeOf(first, payments),
+    lawTax,
+    businessDate,
+    within,
+  );
+  for (const [i, { dueOn, due }] of payments.entries()) {
+    await almanac.db.rows(
+      'insert into dues (invoice_id, place, due_on, amount) values ($id, $place, $dueOn, $amount)',
+      { id: invoice.id, place: i + 1, dueOn: formatDay(dueOn), amount: due },
+      within,
+    );
+  }
+  return invoice;
+}
+
+/** All payments of a fixed term as one. */
+function wholeOf(first: Payment, payments: readonly Payment[]): Payment {
+  const sum = (of: (payment: Payment) => bigint) => payments.reduce((total, one) => total + of(one), 0n);
+  const lines = new Map<string, PaymentLine>();
+  for (const line of payments.flatMap(({ money }) => money.lines)) {
+    const key = `${line.role} ${line.name} ${line.quantity}`;
+    const { amount = 0n, discount = 0n } = lines.get(key) ?? {};
+    lines.set(key, { ...line, amount: amount + line.amount, discount: discount + line.discount });
+  }
+  const taxes = new Map<CompiledTax | null, PaymentMoney['taxes'][number]>();
+  for (const { tax, taxed } of payments.flatMap(({ money }) => money.taxes)) {
+    const { net = 0n, tax: sumOfTax = 0n, total = 0n } = taxes.get(tax)?.taxed ?? {};
+    const summed = { net: net + taxed.net, tax: sumOfTax + taxed.tax, total: total + taxed.total };
+    taxes.set(tax, { tax, taxed: summed });
+  }
+  return {
+    ...first,
+    to: payments.at(-1)?.to ?? first.to,
+    credit: sum(({ credit }) => credit),
+    due: sum(({ due }) => due),
+    money: {
+      lines: [...lines.values()],
+      taxes: [...taxes.values()],
+      discount: sum(({ money }) => money.discount),
+      net: sum(({ money }) => money.net),
+      tax: sum(({ money }) => money.tax),
+      total: sum(({ money }) => money.total),
+    },
+  };
 }
 
 /** Who issues an invoice now, and to whom: kept with it, so that no later setting changes it. */

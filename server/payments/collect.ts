@@ -8,7 +8,8 @@ import { PaymentMethod } from '../customers/PaymentMethod.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { noteHealth } from '../gateways/health.ts';
 import { GatewayAway, type ChargeOutcome } from '../gateways/port.ts';
-import { balanceOf, Invoice } from '../invoices/Invoice.ts';
+import { dueOf } from '../invoices/dues.ts';
+import { Invoice } from '../invoices/Invoice.ts';
 import { openOrJoinCase } from '../recovery/openCase.ts';
 import { raiseNeed } from '../run/needs.ts';
 import { Attempt } from './Attempt.ts';
@@ -75,7 +76,7 @@ async function prepare(
   const known = await Attempt.findOne({ where: { idempotencyKey }, transaction: within });
   if (known) return known;
 
-  const balance = balanceOf(invoice);
+  const balance = await dueOf(almanac, invoice, request.businessDate, within);
   if (balance <= 0n || !['open', 'part-paid'].includes(invoice.state)) return 'nothing to collect';
   const underWay = await Attempt.findOne({
     where: { invoiceId: invoice.id, state: 'pending' },

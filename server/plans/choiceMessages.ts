@@ -157,6 +157,8 @@ export const rateOptionsSchema = z.strictObject({
   gateways: z.array(id).max(50).default([]),
   /** Whether a card on file is charged by itself, or each invoice waits for the customer. */
   collects: z.enum(['automatic', 'by hand']).default('automatic'),
+  /** Of a rate with a fixed number of payments: an invoice for each, or one for the whole with dated dues. */
+  invoicing: z.enum(['each', 'whole']).default('each'),
   /** A letter so many days before each renewal; null: none. */
   noticeDays: z
     .int('Give whole days.')

@@ -62,7 +62,7 @@ async function retryInvoices(
   step: string,
   businessDate: string,
 ): Promise<void> {
-  for (const invoice of await unpaidInvoices(almanac, opened.id)) {
+  for (const invoice of await unpaidInvoices(almanac, opened.id, businessDate)) {
     await collectInvoice(almanac, {
       invoiceId: invoice.id,
       reason: 'retry',
@@ -131,7 +131,7 @@ async function writeRung(
       caseId: opened.id,
       linkId: (await linkFor(opened, subscription, businessDate, within)).id,
       says: {
-        amount: await sayOwed(almanac, opened.id, within),
+        amount: await sayOwed(almanac, opened.id, businessDate, within),
         card: await sayCurrentCard(subscription.customerId, within),
         reason: byHand ? 'the invoice has not been paid' : await whyDeclined(almanac, opened, within),
         date: sayDate(nextRungOn),
@@ -182,7 +182,7 @@ async function takeFinalAction(
       },
       { transaction: within },
     );
-    const owed = await sayOwed(almanac, id, within);
+    const owed = await sayOwed(almanac, id, businessDate, within);
     if (ladder.finalAction === 'lapse and write off') {
       await almanac.db.rows(
         `update invoices set state = 'written off' where case_id = $id and state in ('open', 'part-paid')`,
@@ -255,18 +255,29 @@ interface Unpaid {
   readonly balance: string;
 }
 
-/** The invoices of a case that are still owed, oldest first. */
-export function unpaidInvoices(almanac: Almanac, caseId: string, within?: Transaction): Promise<Unpaid[]> {
+/** The invoices of a case of which something has come due and is owed, oldest first. */
+export function unpaidInvoices(
+  almanac: Almanac,
+  caseId: string,
+  businessDate: string,
+  within?: Transaction,
+): Promise<Unpaid[]> {
   return almanac.db.rows<Unpaid>(
-    `select id, currency, total - credit_used - collected as balance from invoices
-     where case_id = $caseId and state in ('open', 'part-paid') order by due_on, id`,
-    { caseId },
+    `select i.id, i.currency, sum(d.owed)::text as balance from invoices i join open_dues d on d.invoice_id = i.id
+     where i.case_id = $caseId and (d.due_on <= $businessDate or not d.of_several)
+     group by i.id order by min(d.due_on), i.id`,
+    { caseId, businessDate },
     within,
   );
 }
 
-async function sayOwed(almanac: Almanac, caseId: string, within: Transaction): Promise<string> {
-  const unpaid = await unpaidInvoices(almanac, caseId, within);
+async function sayOwed(
+  almanac: Almanac,
+  caseId: string,
+  businessDate: string,
+  within: Transaction,
+): Promise<string> {
+  const unpaid = await unpaidInvoices(almanac, caseId, businessDate, within);
   const sum = unpaid.reduce((total, { balance }) => total + BigInt(balance), 0n);
   return sayAmount(sum, unpaid[0]?.currency ?? 'GBP');
 }

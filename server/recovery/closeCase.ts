@@ -6,7 +6,7 @@ import { standingOf } from '../subscriptions/standing.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { RecoveryCase } from './RecoveryCase.ts';
 
-/** Closes the case of an invoice as recovered when none of its invoices is owed any more. */
+/** Closes the case of an invoice as recovered when nothing that has come due of its invoices is owed any more. */
 export async function closeIfPaid(
   almanac: Almanac,
   invoice: Invoice,
@@ -26,8 +26,9 @@ export async function closeIfPaid(
   });
   if (!open) return;
   const owing = await almanac.db.row(
-    `select 1 from invoices where case_id = $caseId and state in ('open', 'part-paid') limit 1`,
-    { caseId: open.id },
+    `select 1 from open_dues d join invoices i on i.id = d.invoice_id
+     where i.case_id = $caseId and (d.due_on <= $businessDate or not d.of_several) limit 1`,
+    { caseId: open.id, businessDate },
     within,
   );
   if (owing) return;

@@ -93,13 +93,13 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
  */
 export function debtsOf(almanac: Almanac, customerId: string, businessDate: string): Promise<Debt[]> {
   return almanac.db.rows<Debt>(
-    `select id, prefix || number as number, due_on as "dueOn", currency,
-       (total - credit_used - collected)::text as owed
-     from invoices
-     where customer_id = $customerId and state in ('open', 'part-paid')
-       and (case_id is not null or due_on < $businessDate
-            or exists (select 1 from subscriptions s where s.id = subscription_id and s.collects = 'by hand'))
-     order by due_on, id`,
+    `select i.id, i.prefix || i.number as number, min(d.due_on) as "dueOn", i.currency, sum(d.owed)::text as owed
+     from invoices i join open_dues d on d.invoice_id = i.id join subscriptions s on s.id = i.subscription_id
+     where i.customer_id = $customerId
+       and case when d.of_several then d.due_on <= $businessDate or (s.collects = 'by hand' and d.place = (
+                  select min(place) from open_dues o where o.invoice_id = i.id))
+                else i.case_id is not null or d.due_on < $businessDate or s.collects = 'by hand' end
+     group by i.id order by min(d.due_on), i.id`,
     { customerId, businessDate },
   );
 }

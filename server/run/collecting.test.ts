@@ -137,3 +137,56 @@ test('a rate takes the cards of the gateways it names, and the ways of payment i
   );
   expect((await offering.enrol(named.rateId, { pays: 'invoice' })).body.errors[0].pointer).toBe('/pays');
 });
+
+test('one invoice stands for all instalments, and each due is charged on its day, retried and recovered by itself', async () => {
+  const kit = {
+    lines: [{ name: 'Kit', price: { scheme: 'instalments', total: '100.00' } }],
+    ends: { after: 3 },
+    setup: { amount: '5.00' },
+    tax: { rate: '20', mode: 'exclusive' },
+  };
+  const { rateId } = await offering.plan({ name: 'Kit' }, kit, { invoicing: 'whole' });
+  const start = await offering.today();
+  const good = await offering.enrolled(rateId);
+  const token = 'card-that-has-no-money-from-september';
+  await world.moveCards([{ token, behaviour: { code: '51', from: '2027-08-20' } }]);
+  const late = await offering.enrolled(rateId, { cardToken: token }, false);
+  await world.turnTo('2027-08-05');
+  expect(await offering.invoiced(good)).toEqual([`${start} 12601`]);
+  const page = await offering.done<{ invoices: { state: string; dues: object[] }[]; coming: object[] }>(
+    'get',
+    `/api/subscriptions/${good}`,
+  );
+  expect(page.invoices[0]).toMatchObject({
+    state: 'part-paid',
+    dues: [
+      { dueOn: start, amount: '4601', owed: '0' },
+      { dueOn: '2027-09-01', amount: '4000', owed: '4000' },
+      { dueOn: '2027-10-01', amount: '4000', owed: '4000' },
+    ],
+  });
+  expect(page.coming).toMatchObject([{ dueOn: '2027-09-01', due: '4000' }, { dueOn: '2027-10-01' }]);
+  await world.turnTo('2027-09-02');
+  expect([await state(good), await state(late)]).toEqual(['active', 'overdue']);
+  const owed = await offering.done<{ owed: string }[]>(
+    'get',
+    `/api/customers/${await customerOf(late)}/debts`,
+  );
+  expect(owed).toMatchObject([{ owed: '4000' }]);
+  await giveCard(late, 'card-that-mends-it');
+  expect(await state(late)).toBe('active');
+  await world.turnTo('2027-11-02');
+  expect([await state(good), await state(late)]).toEqual(['ended', 'ended']);
+  const paid = await world.almanac.db.rows<{ state: string; n: number }>(
+    `select i.state, count(p.id)::int as n from invoices i join payments p on p.invoice_id = i.id
+     where i.subscription_id = any($ids::bigint[]) group by i.id`,
+    { ids: [good, late] },
+  );
+  expect(paid).toEqual([
+    { state: 'paid', n: 3 },
+    { state: 'paid', n: 3 },
+  ]);
+});
+
+const customerOf = async (id: string) =>
+  (await offering.done<{ customerId: string }>('get', `/api/subscriptions/${id}`)).customerId;

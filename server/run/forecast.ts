@@ -15,11 +15,12 @@ export interface PlannedPayment extends SheetMovement {
  */
 export async function plannedPayments(almanac: Almanac, from: string, to: string): Promise<PlannedPayment[]> {
   const open = await almanac.db.rows<PlannedPayment>(
-    `select i.due_on as date, i.subscription_id::text as "subscriptionId", c.name as customer, p.name as plan,
-       i.prefix || i.number as invoice, (i.total - i.credit_used - i.collected)::text as amount, i.currency
-     from invoices i join customers c on c.id = i.customer_id join subscriptions s on s.id = i.subscription_id
+    `select d.due_on as date, i.subscription_id::text as "subscriptionId", c.name as customer, p.name as plan,
+       i.prefix || i.number as invoice, d.owed::text as amount, i.currency
+     from open_dues d join invoices i on i.id = d.invoice_id join customers c on c.id = i.customer_id
+     join subscriptions s on s.id = i.subscription_id
      join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id
-     where i.state in ('open', 'part-paid') and i.due_on between $from and $to and i.case_id is null and s.state <> 'lapsed'`,
+     where d.due_on between $from and $to and (i.case_id is null or d.of_several) and s.state <> 'lapsed'`,
     { from, to },
   );
   const running = await almanac.db.rows<

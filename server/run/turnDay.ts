@@ -91,13 +91,16 @@ async function tellOfMoves(almanac: Almanac, businessDate: string): Promise<void
  * not charged: some days after it was due, a case is opened for it.
  */
 async function chargeInvoices(almanac: Almanac, businessDate: string): Promise<void> {
-  const due = await almanac.db.rows<{ id: string; subscription_id: string }>(
-    `select id, subscription_id from invoices i
-     where state in ('open', 'part-paid') and due_on <= $businessDate and case_id is null
-       and not exists (select 1 from attempts a where a.invoice_id = i.id)
-       and exists (select 1 from subscriptions s where s.id = i.subscription_id and s.state <> 'lapsed'
-                     and (s.collects = 'automatic' or i.due_on < $patientUntil))
-     order by due_on, id`,
+  const due = await almanac.db.rows<{ id: string; subscription_id: string; place: number }>(
+    `select i.id, i.subscription_id, min(d.place) as place
+     from open_dues d join invoices i on i.id = d.invoice_id join subscriptions s on s.id = i.subscription_id
+     where d.due_on <= $businessDate and s.state <> 'lapsed'
+       and (s.collects = 'automatic' or d.due_on < $patientUntil)
+       and (i.case_id is null or (d.of_several and exists (
+              select 1 from recovery_cases k where k.id = i.case_id and k.state = 'recovered')))
+       and not exists (select 1 from attempts a
+                       where a.invoice_id = i.id and (not d.of_several or a.attempted_on >= d.due_on))
+     group by i.id order by min(d.due_on), i.id`,
     { businessDate, patientUntil: formatDay(toDay(businessDate) - BY_HAND_GRACE_DAYS) },
   );
   await pMap(
@@ -109,7 +112,7 @@ async function chargeInvoices(almanac: Almanac, businessDate: string): Promise<v
           reason: 'renewal',
           channel: 'import',
           businessDate,
-          occasion: 'renewal',
+          occasion: invoice.place === 1 ? 'renewal' : `due ${invoice.place}`,
         }),
       ),
     { concurrency: LANES },

@@ -61,6 +61,8 @@ export class Subscription extends Model<
   declare answers: CreationOptional<InvoiceField[]>;
   /** Whether charges are made by themselves, or each invoice waits for the customer. */
   declare collects: CreationOptional<'automatic' | 'by hand'>;
+  /** Whether each payment has its invoice, or one invoice stands for the whole of a fixed term, with dated dues. */
+  declare invoicing: CreationOptional<'each' | 'whole'>;
   /** Who has cancelled it, where its end is not the one agreed to. */
   declare cancelledBy: CreationOptional<CancelledBy | null>;
   /** What happens when its trial ends and there is still no card; null: nothing, or it has happened. */
@@ -94,6 +96,7 @@ export class Subscription extends Model<
         extras: { ...json(), defaultValue: [] },
         answers: { ...json(), defaultValue: [] },
         collects: { ...text(), defaultValue: 'automatic' },
+        invoicing: { ...text(), defaultValue: 'each' },
         cancelledBy: textOrNone(),
         withoutMethod: textOrNone(),
       },

@@ -1,6 +1,6 @@
 import type { Transaction } from 'sequelize';
-import { formatDay, toDay } from '../../core/dates/day.ts';
-import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
+import { formatDay, toDay, type Day } from '../../core/dates/day.ts';
+import { PaymentWalk, type WalkPosition } from '../../core/listing/paymentWalk.ts';
 import type { Payment } from '../../core/listing/payment.ts';
 import type { Law } from '../../core/terms/law.ts';
 import type { CompiledTerms } from '../../core/terms/compile.ts';
@@ -9,7 +9,7 @@ import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { linkForLetter } from '../customers/link.ts';
 import { balanceOf, type Invoice } from '../invoices/Invoice.ts';
-import { issueInvoice } from '../invoices/issueInvoice.ts';
+import { issueInvoice, issueWholeInvoice } from '../invoices/issueInvoice.ts';
 import { sayCurrentCard, sayPeriod, writeAbout } from '../notices/occasions.ts';
 import { lawFactsOf } from './law.ts';
 import { nextWake, standingOf } from './standing.ts';
@@ -33,18 +33,9 @@ export function advanceSubscription(
       rejectOnEmpty: true,
     });
     if (subscription.state === 'lapsed' || subscription.state === 'ended') return;
-    const today = toDay(businessDate);
     const terms = law.compile(await lawFactsOf(almanac, id, within));
-    const walk = new PaymentWalk(terms, subscription.walk ?? undefined);
-    let reached = walk.position();
-    let next: Payment | null;
-    for (next = walk.next(); next !== null && next.from <= today; next = walk.next()) {
-      const lawTax = terms.taxOn?.(next.from) ?? null;
-      const invoice = await issueInvoice(almanac, subscription, next, lawTax, businessDate, within);
-      if (subscription.collects === 'by hand' && next.due > 0n)
-        await askToPay(almanac, subscription, invoice, businessDate, within);
-      reached = walk.position();
-    }
+    const invoiceDue = subscription.invoicing === 'whole' ? invoiceWhole : invoiceEach;
+    const { reached, next } = await invoiceDue(almanac, subscription, terms, businessDate, within);
     const standing = standingOf(subscription, businessDate);
     const starts = subscription.state === 'scheduled' && standing !== 'scheduled';
     // An overdue subscription stays so until its case is closed; its end is written down by the endings of the day.
@@ -53,13 +44,65 @@ export function advanceSubscription(
       {
         state,
         walk: reached,
-        wakeOn: nextWake(subscription, businessDate, next?.from ?? null),
+        wakeOn: nextWake(subscription, businessDate, next),
         heldOn: null,
       },
       { transaction: within },
     );
     if (starts) await welcome(almanac, subscription, terms, businessDate, within);
   });
+}
+
+/** How far a subscription has been invoiced, and the day on which there is more to invoice. */
+interface Invoiced {
+  readonly reached: WalkPosition | null;
+  readonly next: Day | null;
+}
+
+/** Invoices every payment whose boundary has come. */
+async function invoiceEach(
+  almanac: Almanac,
+  subscription: Subscription,
+  terms: CompiledTerms,
+  businessDate: string,
+  within: Transaction,
+): Promise<Invoiced> {
+  const today = toDay(businessDate);
+  const walk = new PaymentWalk(terms, subscription.walk ?? undefined);
+  let reached = walk.position();
+  let next: Payment | null;
+  for (next = walk.next(); next !== null && next.from <= today; next = walk.next()) {
+    const lawTax = terms.taxOn?.(next.from) ?? null;
+    const invoice = await issueInvoice(almanac, subscription, next, lawTax, businessDate, within);
+    if (subscription.collects === 'by hand' && next.due > 0n)
+      await askToPay(almanac, subscription, invoice, businessDate, within);
+    reached = walk.position();
+  }
+  return { reached, next: next?.from ?? null };
+}
+
+/**
+ * Invoices the whole of a fixed term on the day of its first payment. The tax is that of this day for all of it: what
+ * is invoiced is taxed as it was then.
+ */
+async function invoiceWhole(
+  almanac: Almanac,
+  subscription: Subscription,
+  terms: CompiledTerms,
+  businessDate: string,
+  within: Transaction,
+): Promise<Invoiced> {
+  if (subscription.walk !== null) return { reached: subscription.walk, next: null };
+  const first = new PaymentWalk(terms).next()?.from ?? null;
+  if (first === null || first > toDay(businessDate)) return { reached: null, next: first };
+  const lawTax = terms.taxOn?.(first) ?? null;
+  const walk = new PaymentWalk(terms.taxOn ? { ...terms, taxOn: () => lawTax } : terms);
+  const payments: Payment[] = [];
+  for (let payment = walk.next(); payment !== null; payment = walk.next()) payments.push(payment);
+  const invoice = await issueWholeInvoice(almanac, subscription, payments, lawTax, businessDate, within);
+  if (invoice && subscription.collects === 'by hand')
+    await askToPay(almanac, subscription, invoice, businessDate, within);
+  return { reached: walk.position(), next: null };
 }
 
 /** Sends an invoice that its customer pays by hand, with the way to pay it. */

@@ -6,6 +6,7 @@ import type { Terms } from '../../core/terms/schema.ts';
 import type { Almanac } from '../almanac.ts';
 import type { Customer } from '../customers/Customer.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
+import { optionsOf } from '../plans/plans.ts';
 import { taxOfRate, type Rate } from '../plans/Rate.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { firstDayOf } from './standing.ts';
@@ -57,8 +58,14 @@ export async function enrol(
       worksBy: shift === null ? null : (customer.country ?? country),
       shift,
       invoiceFields: [...invoiceFields],
+      invoicing: isOfFixedTerm(terms) ? optionsOf(rate).invoicing : 'each',
       ...facts,
     },
     { transaction: within },
   );
+}
+
+/** Whether terms end after a number of payments, so that one invoice can stand for all of them. */
+function isOfFixedTerm(terms: Terms): boolean {
+  return 'lines' in terms && terms.ends?.after !== undefined && (terms.changes ?? []).length === 0;
 }

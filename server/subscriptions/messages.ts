@@ -115,6 +115,8 @@ export interface InvoiceView {
   readonly lines: readonly { name: string; quantity: number; amount: string }[];
   readonly fields: readonly { label: string; value: string }[];
   readonly attempts: readonly AttemptView[];
+  /** Its dated parts, where it has several; what is owed of each. */
+  readonly dues: readonly { readonly dueOn: string; readonly amount: string; readonly owed: string }[];
 }
 
 export interface ComingPayment {

@@ -10,6 +10,7 @@ import { likePattern, readPage, type ListQuery, type Page } from '../http/list.t
 import { RefusedCommand } from '../http/problem.ts';
 import type { InvoiceField, InvoiceLine } from '../invoices/invoiceParts.ts';
 import type { Law, LawFacts } from '../../core/terms/law.ts';
+import { duesAhead } from '../invoices/dues.ts';
 import { LAW_COLUMNS, loadLaw } from './law.ts';
 import type { ComingPayment, InvoiceView, SubscriptionRow, SubscriptionView } from './messages.ts';
 import type { SubscriptionState } from './states.ts';
@@ -54,8 +55,13 @@ export async function listSubscriptions(
 async function viewsOf(almanac: Almanac, rows: readonly Row[]): Promise<SubscriptionRow[]> {
   const law = await loadLaw(almanac);
   const threads = await threadsOf(almanac, rows, await businessDateOf(almanac), law);
+  const dues = await duesAhead(
+    almanac,
+    rows.map(({ id }) => id),
+  );
   return rows.map((row) => {
-    const next = comingOf(row, 1, law)[0];
+    const due = dues.find(({ subscriptionId }) => subscriptionId === row.id);
+    const next = due ? { dueOn: due.dueOn, due: due.owed } : comingOf(row, 1, law)[0];
     return {
       id: row.id,
       customerId: row.customer_id,
@@ -158,7 +164,15 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
     card,
     openCase: openCase && { id: openCase.id, says: `Open since ${openCase.opened_on}` },
     invoices,
-    coming: comingOf(row, COMING, await loadLaw(almanac)),
+    coming: [
+      ...(await duesAhead(almanac, [id])).map(({ dueOn, owed }) => ({
+        from: dueOn,
+        dueOn,
+        kind: 'due',
+        due: owed,
+      })),
+      ...comingOf(row, COMING, await loadLaw(almanac)),
+    ],
     ...{ planId: row.planId, rateId: row.rateId, variant: row.variant, rateCard: row.rateCard },
     ...{ extras: row.extras, answers: row.answers, collects: row.collects },
     ...{ cancelledBy: row.cancelledBy, withoutMethod: row.withoutMethod },
@@ -220,7 +234,15 @@ async function readInvoices(almanac: Almanac, subscriptionId: string): Promise<I
      where i.subscription_id = $subscriptionId order by a.id`,
     { subscriptionId },
   );
+  const dues = await almanac.db.rows<{ id: string; dueOn: string; amount: string; owed: string }>(
+    `select d.invoice_id::text as id, d.due_on as "dueOn", d.amount::text as amount, coalesce(o.owed, 0)::text as owed
+     from dues d join invoices i on i.id = d.invoice_id
+     left join open_dues o on o.invoice_id = d.invoice_id and o.place = d.place
+     where i.subscription_id = $subscriptionId order by d.invoice_id, d.place`,
+    { subscriptionId },
+  );
   return invoices.map((invoice) => ({
+    dues: dues.filter(({ id }) => id === invoice.id).map(({ id: _, ...due }) => due),
     id: invoice.id,
     number: `${invoice.prefix}${invoice.number}`,
     fields: invoice.fields,

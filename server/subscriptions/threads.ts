@@ -39,10 +39,11 @@ export async function threadsOf(
             a.amount, i.currency
      from attempts a join invoices i on i.id = a.invoice_id where i.subscription_id = any($ids::bigint[])
      union all
-     select i.subscription_id, 'open', i.due_on, i.state, null, i.total - i.credit_used - i.collected, i.currency
-     from invoices i
-     where i.subscription_id = any($ids::bigint[]) and i.state in ('open', 'part-paid')
-       and not exists (select 1 from attempts a where a.invoice_id = i.id)
+     select i.subscription_id, 'open', d.due_on, i.state, null, d.owed, i.currency
+     from open_dues d join invoices i on i.id = d.invoice_id
+     where i.subscription_id = any($ids::bigint[])
+       and not exists (select 1 from attempts a
+                       where a.invoice_id = i.id and (not d.of_several or a.attempted_on >= d.due_on))
      union all
      select l.subscription_id, 'letter', l.written_on, l.event, null, 0, ''
      from letters l where l.subscription_id = any($ids::bigint[]) and l.case_id is not null

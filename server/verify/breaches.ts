@@ -40,6 +40,11 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
       from invoices where state <> 'void' group by subscription_id, kind, period_from having count(*) > 1`,
   },
   {
+    rule: 'the dues of an invoice are its total',
+    statement: `select 'invoice ' || i.number || ' is not the sum of its dues' as breach
+      from invoices i join dues d on d.invoice_id = i.id group by i.id having sum(d.amount) <> greatest(i.total, 0) - i.credit_used`,
+  },
+  {
     rule: 'no invoice is collected beyond its total',
     statement: `select 'invoice ' || number || ' is collected beyond its total' as breach
       from invoices where collected > greatest(total, 0) - credit_used`,
@@ -54,9 +59,10 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
   {
     rule: 'every overdue invoice has a case',
     statement: `
-      select 'invoice ' || i.number || ' was due on ' || i.due_on || ' and has no case' as breach
-      from invoices i join subscriptions s on s.id = i.subscription_id cross join business b
-      where i.state in ('open', 'part-paid') and i.due_on < b.business_date - case s.collects when 'by hand' then ${BY_HAND_GRACE_DAYS + 1} else 0 end and i.case_id is null
+      select 'invoice ' || i.number || ' was due on ' || d.due_on || ' and has no case' as breach
+      from open_dues d join invoices i on i.id = d.invoice_id join subscriptions s on s.id = i.subscription_id cross join business b
+      where d.due_on < b.business_date - case s.collects when 'by hand' then ${BY_HAND_GRACE_DAYS + 1} else 0 end
+        and not exists (select 1 from recovery_cases k where k.id = i.case_id and (k.state <> 'recovered' or not d.of_several))
         and s.state <> 'lapsed' and s.held_on is null
         and not exists (select 1 from attempts a where a.invoice_id = i.id and a.state = 'pending')
         and not exists (select 1 from payment_methods m join gateway_accounts g on g.id = m.gateway_account_id

@@ -29,6 +29,7 @@ interface Issued {
   readonly subscription_id: string;
   readonly terms: Terms;
   readonly by_law: boolean;
+  readonly whole: boolean;
   readonly invoices: readonly {
     number: string;
     kind: string;
@@ -43,13 +44,18 @@ interface Issued {
 async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding> {
   const breaches: string[] = [];
   const issued = await almanac.db.rows<Issued>(`
-    select s.id as subscription_id, s.terms, s.tax_id is not null as by_law,
+    select s.id as subscription_id, s.terms, s.tax_id is not null as by_law, s.invoicing = 'whole' as whole,
       (select json_agg(json_build_object('number', number::text, 'kind', kind, 'from', period_from,
                                          'total', total::text, 'credit', credit_used::text, 'law_tax', law_tax)
                        order by period_from, id)
        from invoices i where i.subscription_id = s.id and i.state <> 'void') as invoices
     from subscriptions s where exists (select 1 from invoices where subscription_id = s.id)`);
-  for (const { subscription_id, terms, by_law, invoices } of issued) {
+  for (const { subscription_id, terms, by_law, whole, invoices } of issued) {
+    if (whole) {
+      if (!isWhole(terms, by_law, invoices))
+        breaches.push(`the invoice of subscription ${subscription_id} is not the whole of its terms`);
+      continue;
+    }
     // Where tax was left to the law, it is as each invoice recorded it.
     const taxes = new Map(invoices.map(({ from, law_tax }) => [toDay(from), taxFrom(law_tax)]));
     const taxOn = by_law ? (day: number) => taxes.get(day) ?? null : undefined;
@@ -70,6 +76,17 @@ async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding> {
     }
   }
   return { rule: 'every invoice is what the terms of its subscription come to', breaches };
+}
+
+/** Whether one invoice stands for all payments of its terms, with the tax that it recorded. */
+function isWhole(terms: Terms, byLaw: boolean, invoices: Issued['invoices']): boolean {
+  const [invoice, ...more] = invoices;
+  if (!invoice || more.length > 0) return false;
+  const tax = taxFrom(invoice.law_tax);
+  const walk = new PaymentWalk(compileTerms(terms, byLaw ? () => tax : undefined));
+  let total = 0n;
+  for (let payment = walk.next(); payment !== null; payment = walk.next()) total += payment.money.total;
+  return total === BigInt(invoice.total);
 }
 
 function taxFrom(tax: { rate: string; mode: 'exclusive' | 'inclusive' } | null): CompiledTax | null {

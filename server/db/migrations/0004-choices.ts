@@ -79,4 +79,30 @@ export const up: Migration['up'] = async (sql) => {
     create index subscriptions_by_card on subscriptions (rate_card_id) where rate_card_id is not null;
     alter table invoices add account text not null default '';
   `);
+  await sql(`
+    alter table subscriptions
+      add invoicing text not null default 'each' check (invoicing in ('each', 'whole'));
+    -- The dated parts of an invoice for the whole of a fixed term; an invoice without rows here has one due, its own.
+    create table dues (
+      invoice_id bigint not null references invoices,
+      place int not null check (place >= 1),
+      due_on date not null,
+      amount bigint not null check (amount >= 0),
+      primary key (invoice_id, place)
+    );
+    -- What is not paid yet of each due: payments pay the earliest first.
+    create view open_dues as
+      select invoice_id, place, due_on, of_several, least(amount, until - collected)::bigint as owed
+      from (
+        select d.invoice_id, d.place, d.due_on, true as of_several, d.amount, i.collected,
+          sum(d.amount) over (partition by d.invoice_id order by d.place) as until
+        from dues d join invoices i on i.id = d.invoice_id where i.state in ('open', 'part-paid')
+        union all
+        select i.id, 1, i.due_on, false, greatest(i.total, 0) - i.credit_used, i.collected,
+          greatest(i.total, 0) - i.credit_used
+        from invoices i
+        where i.state in ('open', 'part-paid') and not exists (select 1 from dues d where d.invoice_id = i.id)
+      ) dated
+      where until > collected;
+  `);
 };

@@ -216,6 +216,17 @@ function InvoiceRows({ invoice, currency }: { readonly invoice: InvoiceView; rea
         </Table.Cell>
         <Table.Cell textAlign="end">{sayFigure(BigInt(invoice.total), currency)}</Table.Cell>
       </Table.Row>
+      {invoice.dues.map(({ dueOn, amount, owed }, i) => (
+        <Table.Row key={i} color="muted" fontSize="13px">
+          <Table.Cell />
+          <Table.Cell>
+            Due {i + 1} of {invoice.dues.length}
+          </Table.Cell>
+          <Table.Cell whiteSpace="nowrap">{sayDate(dueOn)}</Table.Cell>
+          <Table.Cell>{owed === '0' ? 'paid' : 'open'}</Table.Cell>
+          <Table.Cell textAlign="end">{sayFigure(BigInt(amount), currency)}</Table.Cell>
+        </Table.Row>
+      ))}
       {!quiet &&
         invoice.attempts.map((attempt) => (
           <Table.Row key={attempt.id} color="muted" fontSize="13px">

@@ -140,6 +140,18 @@ export function OptionFields({ draft, onChange }: Props) {
         )}
       </Flex>
       <Flex gap="3" align="flex-start" wrap="wrap">
+        {recurs && draft.ends === 'after' && (
+          <Box w="290px">
+            <SelectField
+              label="Invoiced"
+              value={options.invoicing}
+              onChange={(event) => set({ invoicing: event.target.value as OptionsDraft['invoicing'] })}
+            >
+              <option value="each">each payment by itself</option>
+              <option value="whole">the whole at the start, with dated dues</option>
+            </SelectField>
+          </Box>
+        )}
         {recurs && draft.trial.trim() !== '' && (
           <Box w="270px">
             <SelectField

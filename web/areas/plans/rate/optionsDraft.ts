@@ -8,6 +8,7 @@ export interface OptionsDraft {
   readonly methods: RateOptions['methods'];
   readonly gateways: readonly string[];
   readonly collects: RateOptions['collects'];
+  readonly invoicing: RateOptions['invoicing'];
   readonly noticeDays: string;
   readonly withoutMethod: RateOptions['withoutMethod'];
   readonly begins: 'enrolment' | 'after' | 'on';
@@ -21,6 +22,7 @@ export const NEW_OPTIONS: OptionsDraft = {
   methods: ['card'],
   gateways: [],
   collects: 'automatic',
+  invoicing: 'each',
   noticeDays: '',
   withoutMethod: 'needed',
   begins: 'enrolment',
@@ -31,12 +33,13 @@ export const NEW_OPTIONS: OptionsDraft = {
 
 /** The options that a draft stands for; what is not good stays as it was typed, for the schema to find. */
 export function optionsOf(draft: OptionsDraft): Record<string, unknown> {
-  const { account, methods, gateways, collects, noticeDays, withoutMethod } = draft;
+  const { account, methods, gateways, collects, invoicing, noticeDays, withoutMethod } = draft;
   return {
     account: account.trim(),
     methods,
     gateways,
     collects,
+    invoicing,
     noticeDays: noticeDays.trim() === '' ? null : Number(noticeDays.trim()),
     withoutMethod,
     recurringStart: startOf(draft),
