@@ -214,8 +214,8 @@ export async function makeCodes(
           });
     const made = await almanac.db.rows<{ code: string }>(
       `insert into discount_codes (discount_id, code, most_uses)
-       select $id, code, $most::int from unnest($codes::text[]) as code
-       where not exists (select 1 from rate_cards k where k.code = code and k.archived_on is null) on conflict do nothing returning code`,
+       select $id, given.code, $most::int from unnest($codes::text[]) as given (code)
+       where not exists (select 1 from rate_cards k where k.code = given.code and k.archived_on is null) on conflict do nothing returning code`,
       { id, codes, most: wanted.kind === 'one' ? wanted.mostUses : 1 },
       within,
     );

@@ -211,13 +211,13 @@ export async function cardValue(
   return null;
 }
 
-/** Whether a stored card is what a file says. */
+/** Whether a stored card is what a file says, whatever the order of its prices and their members. */
 export function sameCard(stored: RateCardValue, file: RateCardValue): boolean {
   const value = ({ name, givenBy, group, code, validFrom, validTo, prices }: RateCardValue) => ({
     ...{ name, givenBy, group, code, validFrom, validTo },
-    prices: prices.map((one) => JSON.stringify([one.rateId, one.variantId, one.prices])).sort(),
+    prices: new Map(prices.map(({ rateId, variantId, prices: of }) => [`${rateId}:${variantId}`, plain(of)])),
   });
-  return isDeepStrictEqual(plain(value(stored)), plain(value(file)));
+  return isDeepStrictEqual(value(stored), value(file));
 }
 
 const plain = (value: unknown): unknown => JSON.parse(JSON.stringify(value ?? null));

@@ -21,7 +21,7 @@ const hows = (found: Awaited<ReturnType<typeof bring>>) => [
 ];
 
 test('what is exported is what was imported, and brought in again changes nothing', async () => {
-  expect(hows(await bring(SAMPLE, true))).toEqual(['new plan']);
+  expect(hows(await bring(SAMPLE, true))).toEqual(['new plan', 'new variant', 'new rate card']);
   await bring(SAMPLE, false);
   const { id } = await makeDiscount(world.almanac, {
     name: 'Spring',
@@ -47,7 +47,29 @@ test('what is exported is what was imported, and brought in again changes nothin
   expect(again.problems).toEqual([]);
   expect(hows(again)).toEqual(['same']);
   expect(again.added).toMatchObject({ plans: 0, rates: 0, discounts: 0 });
-  expect(again.changed.rates).toBe(0);
+  expect(again.changed).toEqual({ rates: 0, plans: 0, variants: 0, rateCards: 0 });
+});
+
+test('variants, rate cards and what a plan says are held against the file by member, and made what it says', async () => {
+  const changed = SAMPLE.replace('"Room for three hives."', '"Room for four hives."')
+    .replace('"unit": "6.20"', '"unit": "6.00"')
+    .replace('"label": "Gate code"', '"label": "Code of the gate"');
+  const would = await bring(changed, true, true);
+  expect(would.problems).toEqual([]);
+  expect(would.differences.filter(({ how }) => how === 'differs')).toMatchObject([
+    { what: 'Hive Watch', members: [{ member: 'asks' }] },
+    { what: 'Apiary Ground, variant Half plot', members: [{ member: 'says' }] },
+    { what: 'Rate card Allotment societies', members: [{ member: 'prices' }] },
+  ]);
+  expect((await bring(changed, false)).changed).toEqual({ rates: 0, plans: 0, variants: 0, rateCards: 0 });
+  expect((await bring(changed, false, true)).changed).toEqual({
+    rates: 0,
+    plans: 1,
+    variants: 1,
+    rateCards: 1,
+  });
+  expect(hows(await bring(changed, true))).toEqual(['same']);
+  await bring(SAMPLE, false, true);
 });
 
 test('a difference is shown by member; it is left, or saved as a new version where that is asked for', async () => {

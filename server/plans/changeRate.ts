@@ -152,7 +152,7 @@ async function whatMoves(
   edit: Edit,
   within: Transaction,
 ): Promise<Running[]> {
-  const today = await businessDateOf(almanac);
+  const today = await businessDateOf(almanac, within);
   const { subscribers } = edit;
   // Today's periods may be invoiced already: nobody moves before tomorrow, nor before there was a letter.
   const earliest =

@@ -131,7 +131,7 @@ async function prepare(
   if (!subscription) throw new RefusedCommand(404, 'There is no such subscription.');
   if (subscription.state === 'lapsed' || subscription.state === 'ended')
     throw new RefusedCommand(422, 'This subscription is over.');
-  const today = await businessDateOf(almanac);
+  const today = await businessDateOf(almanac, within);
   const rate = await Rate.findByPk(subscription.rateId, { transaction: within, rejectOnEmpty: true });
   const plan = await Plan.findByPk(rate.planId, { transaction: within, rejectOnEmpty: true });
   if (by === 'customer') requireAllowed(plan, subscription, asked);

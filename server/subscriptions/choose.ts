@@ -41,7 +41,7 @@ export async function choose(
   within: Transaction,
 ): Promise<Chosen> {
   const { plan, rate, customerId, on } = of;
-  const variant = await variantOf(almanac, plan, wanted.variantId ?? null);
+  const variant = await variantOf(almanac, plan, wanted.variantId ?? null, within);
   const group = 'id' in wanted.customer ? '' : wanted.customer.group;
   const use = { rateId: rate.id, variantId: variant?.id ?? null, customerId, group, on };
   const { codes, cards } = await codesOf(almanac, wanted.codes, rate, use, within);
@@ -76,8 +76,10 @@ export async function choose(
   };
 }
 
-async function variantOf(almanac: Almanac, plan: Plan, id: string | null) {
-  const variants = (await variantsOf(almanac, [plan.id])).filter(({ archivedOn }) => archivedOn === null);
+async function variantOf(almanac: Almanac, plan: Plan, id: string | null, within: Transaction) {
+  const variants = (await variantsOf(almanac, [plan.id], within)).filter(
+    ({ archivedOn }) => archivedOn === null,
+  );
   const found = variants.find((variant) => variant.id === id) ?? null;
   if (found === null && (id !== null || variants.length > 0))
     throw new RefusedCommand(

@@ -111,7 +111,7 @@ export async function planAlteration(
       };
     }
     case 'variant': {
-      const variant = (await variantsOf(almanac, [plan.id])).find(({ id }) => id === asked.variantId);
+      const variant = (await variantsOf(almanac, [plan.id], within)).find(({ id }) => id === asked.variantId);
       if (!variant || variant.archivedOn !== null)
         throw new RefusedCommand(422, 'Choose one of the variants of this plan.', '/variantId');
       if (variant.id === subscription.variantId)
