@@ -12,7 +12,13 @@ const ROOT = join(import.meta.dirname, '..');
 interface SampleRate {
   readonly name: string;
   readonly terms: Record<string, never>;
-  readonly options?: { methods?: string[]; noticeDays?: number; account?: string };
+  readonly options?: {
+    methods?: string[];
+    noticeDays?: number;
+    account?: string;
+    invoicing?: string;
+    withoutMethod?: string;
+  };
 }
 const sample = JSON.parse(readFileSync(join(ROOT, 'demo', 'plans.json'), 'utf8')) as {
   plans: { name: string; description: string; rates: SampleRate[] }[];
@@ -179,6 +185,9 @@ async function typeRate(page: Page, { name, terms, options }: SampleRate): Promi
   }
   if (options?.methods?.includes('invoice')) await page.getByText('by invoice', { exact: true }).click();
   if (options?.noticeDays) await page.getByLabel('Notice of renewals, days').fill(String(options.noticeDays));
+  if (options?.invoicing) await page.getByLabel('Invoiced').selectOption(options.invoicing);
+  if (options?.withoutMethod)
+    await page.getByLabel('A trial without a card').selectOption(options.withoutMethod);
   if (options?.account) await page.getByLabel('Account of the books').fill(options.account);
 }
 

@@ -30,7 +30,7 @@ export async function choicesOf(
       }),
     },
     mine: {
-      may: allowedTo(plan, terms),
+      may: allowedTo(plan, subscription),
       over: state === 'ended' || state === 'lapsed',
       cancelledTo: subscription.cancelledBy === null ? null : (subscription.endsOn ?? null),
       cancelledBy: subscription.cancelledBy ?? null,

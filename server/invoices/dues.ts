@@ -31,11 +31,16 @@ export async function dueOf(
 }
 
 /** The dues to come of invoices that stand for several payments, of some subscriptions. */
-export function duesAhead(almanac: Almanac, subscriptionIds: readonly string[]): Promise<OpenDue[]> {
+export function duesAhead(
+  almanac: Almanac,
+  subscriptionIds: readonly string[],
+  within?: Transaction,
+): Promise<OpenDue[]> {
   return almanac.db.rows<OpenDue>(
     `select i.subscription_id::text as "subscriptionId", d.due_on as "dueOn", d.owed::text as owed
      from open_dues d join invoices i on i.id = d.invoice_id
      where d.of_several and i.subscription_id = any($subscriptionIds::bigint[]) order by d.due_on, d.place`,
     { subscriptionIds },
+    within,
   );
 }

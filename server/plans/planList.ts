@@ -109,14 +109,19 @@ async function saleFaults(almanac: Almanac, plans: readonly PlanView[]): Promise
   const faults = new Map<string, string>();
   for (const { id, rates, archivedOn } of plans) {
     const open = rates.filter((rate) => rate.archivedOn === null);
-    const currencies = [...new Set(open.map(({ terms }) => terms.currency as string))];
-    const lacking = currencies.filter((currency) =>
-      accounts.every((account) => cannotRenew(account, currency) !== null),
+    // What is paid by invoice needs no gateway.
+    const byCard = open.filter(({ options }) => !options.methods.includes('invoice'));
+    const lacking = byCard.filter(({ terms, options }) =>
+      accounts
+        .filter(({ id: account }) => options.gateways.length === 0 || options.gateways.includes(account))
+        .every((account) => cannotRenew(account, String(terms.currency)) !== null),
     );
+    const currencies = [...new Set(lacking.map(({ terms }) => String(terms.currency)))];
     if (archivedOn !== null) faults.set(id, 'archived');
     else if (open.length === 0) faults.set(id, 'it has no rate');
-    else if (accounts.length === 0) faults.set(id, 'no gateway that takes cards is connected');
-    else if (lacking.length === currencies.length) faults.set(id, `no gateway charges ${lacking.join(', ')}`);
+    else if (byCard.length === open.length && accounts.length === 0)
+      faults.set(id, 'no gateway that takes cards is connected');
+    else if (lacking.length === open.length) faults.set(id, `no gateway charges ${currencies.join(', ')}`);
   }
   return faults;
 }

@@ -20,6 +20,7 @@ import { isSwitchedOn } from '../notices/queueLetter.ts';
 import { sayCard } from '../notices/occasions.ts';
 import type { LetterEvent, LetterFields } from '../notices/templates.ts';
 import { Plan } from '../plans/Plan.ts';
+import { optionsOf } from '../plans/plans.ts';
 import { Rate, taxOfRate } from '../plans/Rate.ts';
 import { composeTerms } from '../../core/offer/composeTerms.ts';
 import { faultsOfTerms } from '../plans/rateTerms.ts';
@@ -42,7 +43,11 @@ export async function rehearse(
   const rate = await Rate.findByPk(wanted.rateId);
   if (!rate) throw new RefusedCommand(422, 'Choose a plan and a rate.', '/rateId');
   const plan = await Plan.findByPk(rate.planId, { rejectOnEmpty: true });
-  const chosen = composeTerms(rate.terms, { starts: today, quantity: wanted.quantity });
+  const chosen = composeTerms(rate.terms, {
+    starts: today,
+    quantity: wanted.quantity,
+    recurringStart: optionsOf(rate).recurringStart,
+  });
   const faults = faultsOfTerms(chosen);
   if (faults.length > 0) throw new RefusedTerms(faults);
   const terms = requireTerms(chosen);

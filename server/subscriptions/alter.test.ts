@@ -194,8 +194,16 @@ test('customers do alone what their plan leaves to them, and nothing more; insta
     { lines: [{ name: 'Kit', price: { scheme: 'instalments', total: '70.00' } }], ends: { after: 7 } },
   );
   const kit = await ownPath(await offering.enrolled(paid.rateId));
-  const refused = await offering.stranger('post', `${kit}/alter`, { kind: 'pause', periods: 1 });
-  expect(refused.status).toBe(403);
+  const pause = { kind: 'pause', periods: 1 };
+  expect((await offering.stranger('post', `${kit}/alter`, pause)).status).toBe(403);
+  const mayRest = await offering.plan(
+    { name: 'Kit that rests', mayDo: { ...EVERYTHING, instalmentsToo: true } },
+    { lines: [{ name: 'Kit', price: { scheme: 'instalments', total: '70.00' } }], ends: { after: 7 } },
+  );
+  const rests = await ownPath(await offering.enrolled(mayRest.rateId));
+  expect((await offering.stranger('post', `${rests}/alter`, pause)).status).toBe(201);
+  const end = { kind: 'cancel', when: 'period end' };
+  expect((await offering.stranger('post', `${rests}/alter`, end)).status).toBe(403);
   await holds();
 });
 

@@ -16,12 +16,14 @@ import { Customer } from '../customers/Customer.ts';
 import { linkForLetter } from '../customers/link.ts';
 import { useCode } from '../discounts/discounts.ts';
 import { RefusedCommand } from '../http/problem.ts';
+import { duesAhead } from '../invoices/dues.ts';
 import { writeAbout } from '../notices/occasions.ts';
 import { Plan } from '../plans/Plan.ts';
 import { Rate } from '../plans/Rate.ts';
 import { faultsOfTerms } from '../plans/rateTerms.ts';
 import type { AlterationEffect, AlterationMessage, LineBesides } from './alterMessages.ts';
 import { lawFactsOf, loadLaw } from './law.ts';
+import type { ComingPayment } from './messages.ts';
 import { requireAllowed } from './mayAlter.ts';
 import { nextWake } from './standing.ts';
 import { Subscription } from './Subscription.ts';
@@ -145,7 +147,11 @@ async function prepare(
   const planned = await planAlteration(almanac, { subscription, plan, rate, running, today }, asked, within);
   const atOnce = asked.kind === 'cancel' && endsAtOnce(subscription, asked.when, today);
   const terms = atOnce ? subscription.terms : termsAfter(running, planned.alteration, today);
-  const effect = effectOf({ subscription, running, law, facts, planned, terms, today, atOnce });
+  // What is invoiced already is charged on its dates, whatever becomes of the rest.
+  const invoiced = (await duesAhead(almanac, [id], within)).map(({ dueOn, owed }) => ({
+    ...{ from: dueOn, dueOn, kind: 'due', due: owed },
+  }));
+  const effect = effectOf({ subscription, running, law, facts, planned, terms, today, atOnce, invoiced });
   return { subscription, planned, terms, law, facts, today, effect };
 }
 
@@ -174,8 +180,9 @@ function effectOf(of: {
   terms: Terms;
   today: string;
   atOnce: boolean;
+  invoiced: readonly ComingPayment[];
 }): AlterationEffect {
-  const { subscription, running, law, facts, planned, terms, today, atOnce } = of;
+  const { subscription, running, law, facts, planned, terms, today, atOnce, invoiced } = of;
   const { state, walk } = subscription;
   const { currency } = terms;
   const stands = { state, walk: walk ?? null };
@@ -188,8 +195,8 @@ function effectOf(of: {
       planned.lines === null
         ? []
         : besides(linesThen({ running, today }, fromOf(planned)), planned.lines, currency),
-    before: comingOf({ ...facts, ...stands }, SHOWN, law),
-    after: atOnce ? [] : comingOf({ ...facts, terms, ...stands }, SHOWN, law),
+    before: [...invoiced, ...comingOf({ ...facts, ...stands }, SHOWN, law)],
+    after: [...invoiced, ...(atOnce ? [] : comingOf({ ...facts, terms, ...stands }, SHOWN, law))],
     endsOn,
   };
 }

@@ -1,11 +1,11 @@
 import type { ExtraLine } from '../../core/offer/extras.ts';
-import type { Terms } from '../../core/terms/schema.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { MayDo } from '../plans/choiceMessages.ts';
 import type { Plan } from '../plans/Plan.ts';
 import { mayDoOf } from '../plans/plans.ts';
 import type { AlterationMessage } from './alterMessages.ts';
 import type { Subscription } from './Subscription.ts';
+import { paysInstalments } from './subscriptions.ts';
 
 const NOTHING: MayDo = {
   cancel: 'never',
@@ -20,12 +20,15 @@ const NOTHING: MayDo = {
   instalmentsToo: false,
 };
 
-/** What the customer of a subscription may do alone: nothing to instalments, unless the plan says so. */
-export function allowedTo(plan: Plan, terms: Terms): MayDo {
+/** What the customer of a subscription may do alone: nothing to instalments, unless the plan lets them rest. */
+export function allowedTo(
+  plan: Plan,
+  { terms, invoicing }: Pick<Subscription, 'terms' | 'invoicing'>,
+): MayDo {
   const may = mayDoOf(plan);
-  const instalments = 'lines' in terms && terms.lines.some(({ price }) => price.scheme === 'instalments');
-  if (!('lines' in terms) || (instalments && !may.instalmentsToo)) return NOTHING;
-  return may;
+  const instalments = paysInstalments(terms);
+  if (!('lines' in terms) || invoicing === 'whole' || (instalments && !may.instalmentsToo)) return NOTHING;
+  return instalments ? { ...NOTHING, pause: may.pause, pauseMost: may.pauseMost, skip: may.skip } : may;
 }
 
 /** The extra lines whose number the customer may change. */
@@ -37,7 +40,7 @@ export function extrasOfCustomer(subscription: Pick<Subscription, 'extras'>): Ex
 
 /** Refuses what the plan does not leave to its customers. */
 export function requireAllowed(plan: Plan, subscription: Subscription, asked: AlterationMessage): void {
-  const may = allowedTo(plan, subscription.terms);
+  const may = allowedTo(plan, subscription);
   const refuse = (says = 'This cannot be done here. Write to us and we look at it.') => {
     throw new RefusedCommand(403, says);
   };

@@ -144,6 +144,9 @@ export interface SubscriptionView extends SubscriptionRow {
   readonly extras: readonly ChosenExtra[];
   readonly answers: readonly { readonly label: string; readonly value: string }[];
   readonly collects: 'automatic' | 'by hand';
+  readonly invoicing: 'each' | 'whole';
+  /** Whether it is paid in instalments, which run to their end. */
+  readonly instalments: boolean;
   readonly cancelledBy: 'customer' | 'business' | null;
   readonly withoutMethod: 'end' | 'pause' | 'invoice' | null;
   /** How many of the first line, where its price looks at that. */

@@ -107,11 +107,17 @@ type Choices = Pick<
   | 'extras'
   | 'answers'
   | 'collects'
+  | 'invoicing'
   | 'cancelledBy'
   | 'withoutMethod'
 >;
 
 const COUNTED = ['per-unit', 'graduated', 'volume', 'stairs', 'package'];
+
+/** Whether terms are paid in instalments. */
+export function paysInstalments(terms: Terms): boolean {
+  return 'lines' in terms && terms.lines.some(({ price }) => price.scheme === 'instalments');
+}
 
 /** How many of its first line a subscription has on a day; null where its price does not look at that. */
 export function quantityOf(
@@ -136,7 +142,7 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
     `select x.*, s.trial_ends_on, s.ended_why, c.email, r.plan_id::text as "planId", s.rate_id::text as "rateId",
        (select json_build_object('id', v.id::text, 'name', v.name) from variants v where v.id = s.variant_id) as variant,
        (select json_build_object('id', k.id::text, 'name', k.name) from rate_cards k where k.id = s.rate_card_id) as "rateCard",
-       s.extras, s.answers, s.collects, s.cancelled_by as "cancelledBy", s.without_method as "withoutMethod"
+       s.extras, s.answers, s.collects, s.invoicing, s.cancelled_by as "cancelledBy", s.without_method as "withoutMethod"
      from (${SELECT}) as x join subscriptions s on s.id = x.id join rates r on r.id = s.rate_id
      join customers c on c.id = x.customer_id where x.id = $id`,
     { id },
@@ -176,6 +182,8 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
     ...{ planId: row.planId, rateId: row.rateId, variant: row.variant, rateCard: row.rateCard },
     ...{ extras: row.extras, answers: row.answers, collects: row.collects },
     ...{ cancelledBy: row.cancelledBy, withoutMethod: row.withoutMethod },
+    invoicing: row.invoicing,
+    instalments: paysInstalments(row.terms),
     quantity: quantityOf(row, await businessDateOf(almanac)),
   };
 }

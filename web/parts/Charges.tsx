@@ -62,5 +62,5 @@ const KINDS: Readonly<Record<string, string>> = {
   trial: 'trial',
   once: 'once',
   change: 'change',
-  due: 'invoiced',
+  due: 'due',
 };

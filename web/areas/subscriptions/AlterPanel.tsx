@@ -57,6 +57,13 @@ function alterableOf(one: SubscriptionView, plan: PlanView, cards: readonly Take
   const kept = one.extras.map(({ extra }) => extra).filter(({ when }) => when === 'recurring');
   const extras = [...kept, ...offered.filter(({ key }) => !kept.some((extra) => extra.key === key))];
   const variants = plan.variants.filter(({ archivedOn }) => archivedOn === null);
+  const fixed: Pick<Alterable, 'kinds' | 'cancelWhen'> | null =
+    one.instalments || one.invoicing === 'whole'
+      ? {
+          kinds: [...(one.invoicing === 'each' ? (['pause', 'skip'] as const) : []), 'cancel'],
+          cancelWhen: ['now'],
+        }
+      : null;
   const kinds: Kind[] = [
     ...(one.quantity === null ? [] : (['quantity'] as const)),
     ...(variants.some(({ id }) => id !== one.variant?.id) ? (['variant'] as const) : []),
@@ -68,8 +75,7 @@ function alterableOf(one: SubscriptionView, plan: PlanView, cards: readonly Take
     ...(one.cancelledBy === null ? (['cancel'] as const) : (['go on'] as const)),
   ];
   return {
-    kinds,
-    cancelWhen: ['period end', 'after payments', 'now'],
+    ...(fixed ?? { kinds, cancelWhen: ['period end', 'after payments', 'now'] }),
     cancelAfter: null,
     pauseMost: 24,
     quantity: one.quantity,
