@@ -1,3 +1,4 @@
+import type { OwnChoices } from '../../../server/customers/ownMessages.ts';
 import type { AlterationMessage } from '../../../server/subscriptions/alterMessages.ts';
 
 export type Kind =
@@ -12,15 +13,8 @@ export interface Alterable {
   readonly pauseMost: number;
   readonly quantity: number | null;
   readonly variantId: string | null;
-  readonly variants: readonly { readonly id: string; readonly name: string; readonly says: string }[];
-  readonly extras: readonly {
-    readonly key: string;
-    readonly name: string;
-    readonly min: number;
-    readonly max: number;
-    readonly required: boolean;
-    readonly quantity: number;
-  }[];
+  readonly variants: OwnChoices['variants'];
+  readonly extras: OwnChoices['extras'];
   readonly cards: readonly { readonly id: string; readonly name: string }[];
   readonly cardId: string | null;
 }
