@@ -55,9 +55,12 @@ function alteredBy(
   switch (alteration.kind) {
     case 'end': {
       const { afterPayments = 0 } = alteration;
-      const charged = running.walk?.timetable?.fullPrices ?? 0;
+      const at = running.walk?.timetable;
+      const agreed = at ? at.ends : (running.compiled.recurring?.ends ?? null);
+      if (agreed !== null && 'after' in agreed && agreed.after <= afterPayments)
+        return `It ends after ${agreed.after} payments anyway.`;
       const ends =
-        afterPayments > charged
+        afterPayments > (at?.fullPrices ?? 0)
           ? { after: afterPayments }
           : { until: formatDay(Math.max(boundary - 1, toDay(terms.starts))) };
       return withChange(terms, { date: firstFree, ends });
@@ -147,13 +150,15 @@ export function linesOn(
   });
 }
 
-/** Today, or tomorrow where today has been charged already. */
+/** Today, or the first day after it that nothing was charged or settled on yet. */
 function firstFreeDay({ terms, walk }: RunningTerms, today: string): string {
   const starts = terms.starts > today ? terms.starts : today;
   const day = toDay(starts);
-  const begun =
-    walk?.timetable?.stretch?.from === day || (walk?.timetable?.phase === 'trial' && starts === terms.starts);
-  return formatDay(begun ? day + 1 : day);
+  const at = walk?.timetable;
+  if (!at) return starts;
+  const begun = at.stretch?.from === day || (at.phase === 'trial' && starts === terms.starts);
+  const settled = 'lines' in terms ? terms.changes?.[at.change - 1]?.date : undefined;
+  return formatDay(Math.max(begun ? day + 1 : day, settled === undefined ? day : toDay(settled) + 1));
 }
 
 /** Terms with one more change, laid over one of the same day. */

@@ -51,7 +51,7 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
     subject: 'Your trial of {{ plan }} ends on {{ date }}',
     paragraphs: [
       'Your trial of {{ plan }} ends on {{ date }}.',
-      'If you go on, the first payment of {{ amount }} is charged to your card {{ card }} on {{ next }}. You need not do anything.',
+      '{% if reason == "by hand" %}If you go on, you get an invoice of {{ amount }}, to be paid by {{ next }}.{% else %}If you go on, the first payment of {{ amount }} is charged to your card {{ card }} on {{ next }}. You need not do anything.{% endif %}',
     ],
   },
   receipt: {

@@ -47,7 +47,7 @@ export async function listPlans(
            where s.rate_id = r.id and s.state not in ('lapsed', 'ended')))
           order by r.id is distinct from p.first_rate, r.id)
         from rates r where r.plan_id = p.id and ($archived or r.archived_on is null)) as rates
-     from plans p where ($archived or p.archived_on is null) and (p.name ilike $pattern or p.description ilike $pattern)
+     from plans p where ($archived or p.archived_on is null) and (p.name ilike $pattern or regexp_replace(p.description, '<[^>]*>', ' ', 'g') ilike $pattern)
      order by p.name, p.id`,
     { pattern: likePattern(query.search), archived: archivedToo },
   );

@@ -24,6 +24,7 @@ import { tellStaff } from '../staff/notices.ts';
 import { choose } from './choose.ts';
 import { enrol } from './enrol.ts';
 import type { enrolmentSchema } from './messages.ts';
+import { wakeForCard } from './trials.ts';
 
 const AGREED =
   'The customer agreed by phone or in person that this card is charged for the subscription, on its dates.';
@@ -80,6 +81,7 @@ export async function enrolCustomer(
         policyId: policy?.id ?? null,
       } as const;
       const method = await replaceMethod(customer.id, card, given, within);
+      await wakeForCard(almanac, customer.id, businessDate, within);
       await tellStaff(
         almanac,
         {

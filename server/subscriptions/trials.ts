@@ -58,7 +58,7 @@ export function tellOfTrial(almanac: Almanac, id: string, businessDate: string):
           amount: sayAmount(first.due, subscription.terms.currency),
           next: sayDate(formatDay(first.dueOn)),
           card: await sayCurrentCard(subscription.customerId, within),
-          ...(without ? { reason: WHAT_HAPPENS[without] } : {}),
+          reason: without ? WHAT_HAPPENS[without] : subscription.collects,
         },
       },
       businessDate,
