@@ -18,6 +18,7 @@ import { useFrame } from '../../frame/useFrame.ts';
 import { ShownText } from '../../parts/ShownText.tsx';
 import { TermsPreview } from '../../parts/TermsPreview.tsx';
 import { Archive } from './Archive.tsx';
+import { AgainstOthers } from './plan/AgainstOthers.tsx';
 import { PlanSummary } from './plan/PlanSummary.tsx';
 import { VariantsOf } from './plan/VariantsOf.tsx';
 
@@ -218,22 +219,7 @@ function ChosenRate({
     <>
       <MarginHeading>{rate.name}</MarginHeading>
       <Text mb="3">{rate.says}</Text>
-      {compared && compared.against.length > 0 && (
-        <Box mb="4" role="group" aria-label="Against the others">
-          {compared.against.map(({ id, name, basis, saves, percent }) => (
-            <Flex key={`${id}${basis}`} gap="2" fontSize="13px">
-              <Box flex="1">
-                Against {name}, {basis}
-              </Box>
-              <Box color={saves > 0n ? 'collected' : undefined} whiteSpace="nowrap">
-                {saves === 0n
-                  ? 'the same'
-                  : `${sayAmount(saves < 0n ? -saves : saves, compared.currency)} ${saves > 0n ? 'less' : 'more'} (${percent}%)`}
-              </Box>
-            </Flex>
-          ))}
-        </Box>
-      )}
+      {compared && <AgainstOthers compared={compared} />}
       <TermsPreview
         key={rate.id}
         terms={terms as unknown as Record<string, unknown>}

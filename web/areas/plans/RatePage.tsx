@@ -1,6 +1,7 @@
 import { Box, Button, Grid, Text } from '@chakra-ui/react';
 import { useCallback, useMemo, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
+import { compareRates, type OfferedRate } from '../../../core/offer/compareRates.ts';
 import type { PlanView, RateVersionView, RateView, SubscribersMove } from '../../../server/plans/messages.ts';
 import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
 import { post, put } from '../../api/client.ts';
@@ -15,6 +16,7 @@ import { Archive } from './Archive.tsx';
 import { changed as changedDraft, newDraft, type DraftChange, type RateDraft } from './rate/draft.ts';
 import { optionsDraftOf, optionsOf } from './rate/optionsDraft.ts';
 import { draftOf, untouched } from './rate/savedDraft.ts';
+import { AgainstOthers } from './plan/AgainstOthers.tsx';
 import { RateFields } from './rate/RateFields.tsx';
 import { RateMargin } from './rate/RateMargin.tsx';
 import { Subscribers } from './rate/Subscribers.tsx';
@@ -64,6 +66,13 @@ function Editor(props: { plan: PlanView; rate: RateView | null; termDays: number
   );
   const computed = useRate(draft, starts, compile, kept);
   const before = useRate(saved, starts, compile, kept);
+  const compared = useMemo(() => {
+    if (computed.faults.length > 0) return null;
+    const others = plan.rates.filter(({ id, archivedOn }) => archivedOn === null && id !== rate?.id);
+    const typed = { id: 'draft', name: '', terms: computed.terms };
+    const offered = [typed, ...others] as unknown as OfferedRate[];
+    return compareRates(offered, businessDate).get('draft') ?? null;
+  }, [computed, plan, rate, businessDate]);
   const value = { name: draft.name, terms: computed.terms, taxChoice, options: optionsOf(draft.options) };
   const changed = rate === null || JSON.stringify(draft) !== JSON.stringify(saved);
 
@@ -93,6 +102,7 @@ function Editor(props: { plan: PlanView; rate: RateView | null; termDays: number
             onStarts={setStarts}
             savedYear={rate === null ? null : before.firstYear}
           />
+          {compared && <AgainstOthers compared={compared} />}
           {rate !== null && rate.subscribers > 0 && changed && (
             <Subscribers
               rate={rate}

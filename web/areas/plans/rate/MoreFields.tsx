@@ -163,7 +163,11 @@ export function WorkingDayFields({ draft, onChange, faultAt }: Props) {
             placeholder="2027-12-27"
             hint="One day a line, as YYYY-MM-DD."
             value={draft.holidays}
-            error={[0, 1, 2, 3, 4, 5].map((i) => faultAt(`/workingDays/holidays/${i}`)).find((said) => said)}
+            error={draft.holidays
+              .trim()
+              .split(/\s+/)
+              .map((_, i) => faultAt(`/workingDays/holidays/${i}`))
+              .find((said) => said)}
             onChange={(event) => onChange({ holidays: event.target.value })}
           />
         </Box>

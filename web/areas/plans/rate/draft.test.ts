@@ -3,7 +3,8 @@ import { join } from 'node:path';
 import { expect, test } from 'vitest';
 import { listPayments } from '../../../../core/listing/listPayments.ts';
 import { checkTerms } from '../../../../core/terms/check.ts';
-import { newDraft, NEW_LINE, termsOf } from './draft.ts';
+import { newDraft, NEW_LINE, termsOf, type RateDraft } from './draft.ts';
+import { inFormWords } from './formWords.ts';
 import { draftOf, untouched } from './savedDraft.ts';
 
 const cases = readFileSync(join(import.meta.dirname, '../../../../core/vectors/cases.jsonl'), 'utf8')
@@ -46,4 +47,50 @@ test('a first price typed as the amount off comes out as the price', () => {
     ],
   };
   expect(checkTerms({ ...termsOf(tooMuch), starts: '2027-01-01' }).ok).toBe(false);
+});
+
+test('what is refused of a rate is said in the words of the form, not of its file', () => {
+  const told = new Map<string, string>();
+  const tell = (terms: Record<string, unknown>) => {
+    const checked = checkTerms(terms);
+    if (!checked.ok) for (const fault of checked.faults) told.set(fault.pointer, inFormWords(fault).detail);
+  };
+  for (const { terms } of cases) {
+    const { starts: _, ...rate } = terms;
+    // Some refused documents have no shape that the form could hold.
+    const draft = (() => {
+      try {
+        return draftOf('Rate', rate, 'default');
+      } catch {
+        return null;
+      }
+    })();
+    if (draft) tell({ ...termsOf(draft), starts: '2028-01-15' });
+  }
+  const empty = newDraft('GBP', 0);
+  const typed: Partial<RateDraft>[] = [
+    { every: '0' },
+    { trial: 'soon' },
+    { termDays: 'x' },
+    { ends: 'after', after: 'x' },
+    { ends: 'until', until: '' },
+    { setup: '1.234' },
+    { lines: [{ ...NEW_LINE, scheme: 'graduated' }] },
+    { lines: [{ ...NEW_LINE, scheme: 'instalments', amount: '70' }] },
+    { lines: [{ ...NEW_LINE, amount: '5', firstPayments: 'x', firstAmount: '-' }] },
+    { unit: 'W', anchor: { ...empty.anchor, kind: 'day' } },
+    { unit: 'D', anchor: { ...empty.anchor, kind: 'weekday' } },
+    { unit: 'Y', anchor: { ...empty.anchor, kind: 'month', month: '13', day: '40' } },
+    { anchor: { ...empty.anchor, kind: 'days', day: '40', second: '2' } },
+    { anchor: { ...empty.anchor, kind: 'day', day: '32' } },
+    { pauses: [{ from: '', to: '', resume: 'keep' }] },
+    { shift: 'next', holidays: 'Christmas' },
+    { tax: 'own', taxRate: '200' },
+    { discounts: [{ as: 'percent', off: '101', payments: 'x', to: 'all' }] },
+    { once: [{ name: '', amount: '', date: '2027-02-30' }] },
+  ];
+  for (const to of typed) tell({ ...termsOf({ ...empty, ...to }), starts: '2028-01-15' });
+  expect(told.size).toBeGreaterThan(25);
+  for (const [pointer, detail] of told)
+    expect(detail, pointer).not.toMatch(/[{}]|expected|YYYY|P\d|Invalid|"[a-z]/);
 });

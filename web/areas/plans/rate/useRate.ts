@@ -10,6 +10,7 @@ import { trapsOf, type Trap } from '../../../../core/words/traps.ts';
 import { composeTerms, type RateTerms } from '../../../../core/offer/composeTerms.ts';
 import { startWithStub } from './Choices.tsx';
 import { termsOf, type RateDraft } from './draft.ts';
+import { inFormWords } from './formWords.ts';
 import { faultsOfOptions } from './OptionFields.tsx';
 import { startOf } from './optionsDraft.ts';
 
@@ -41,7 +42,7 @@ export function computeRate(
     recurringStart: faultsOfOptions(draft.options).has('recurringStart') ? null : startOf(draft.options),
   }) as unknown as Record<string, unknown>;
   const checked = checkTerms(sample);
-  let faults: readonly Fault[] = checked.ok ? [] : checked.faults;
+  let faults: readonly Fault[] = checked.ok ? [] : checked.faults.map(inFormWords);
   let payments: Payment[] = [];
   let firstYear: bigint | null = null;
   if (checked.ok) {
@@ -51,7 +52,7 @@ export function computeRate(
       firstYear = payments.reduce((sum, { dueOn, due }) => (dueOn < end ? sum + due : sum), 0n);
     } catch (error) {
       if (!(error instanceof RefusedTerms)) throw error;
-      faults = error.faults;
+      faults = error.faults.map(inFormWords);
     }
   }
   const missing = [
