@@ -44,7 +44,7 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
     subject: 'Welcome to {{ plan }}',
     paragraphs: [
       'Your subscription to {{ plan }} starts on {{ date }}.',
-      'The first payment is {{ amount }} on {{ next }}. {% if reason == "by hand" %}We send you an invoice each time, which you pay by hand.{% else %}We will charge your card {{ card }} and send you a receipt each time.{% endif %}',
+      'The first payment is {{ amount }} on {{ next }}. {% if reason == "no card" %}We have no card of yours yet, and write to you before the trial ends.{% elsif reason == "by hand" %}We send you an invoice each time, which you pay by hand.{% else %}We will charge your card {{ card }} and send you a receipt each time.{% endif %}',
     ],
   },
   'trial ending': {

@@ -25,6 +25,30 @@ export const planResource = z
           .meta({ description: 'The terms; see the published JSON Schema.' }),
       }),
     ),
+    variants: z
+      .array(z.object({ id, name: z.string(), says: z.string() }))
+      .meta({ description: 'Where there are some, an enrolment names one as `variantId`.' }),
+    extras: z
+      .array(
+        z.object({
+          key: z.string(),
+          name: z.string(),
+          how: z.enum(['required', 'preselected', 'offered']),
+          min: z.int(),
+          max: z.int(),
+        }),
+      )
+      .meta({ description: 'Extra lines; an enrolment says how many of each as `extras`.' }),
+    asks: z
+      .array(
+        z.object({
+          label: z.string(),
+          kind: z.string(),
+          choices: z.array(z.string()),
+          required: z.boolean(),
+        }),
+      )
+      .meta({ description: 'What is asked; an enrolment answers by label as `answers`.' }),
   })
   .meta({ id: 'Plan' });
 

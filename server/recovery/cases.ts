@@ -3,10 +3,12 @@ import { mayRetry, type Rung } from '../../core/recovery/ladder.ts';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { rungDay } from '../../core/recovery/ladder.ts';
 import type { Almanac } from '../almanac.ts';
+import { businessDateOf } from '../business/businessDate.ts';
 import { likePattern, readPage, type ListQuery, type Page } from '../http/list.ts';
 import type { CaseRow, CaseStep } from './messages.ts';
 
 interface Row extends Omit<CaseRow, 'steps' | 'why' | 'says'> {
+  readonly collects: 'automatic' | 'by hand';
   readonly decline_class: DeclineClass;
   readonly code: string | null;
   readonly next_rung: number;
@@ -28,8 +30,8 @@ export async function listCases(almanac: Almanac, query: ListQuery): Promise<Pag
           l.name || ', version ' || l.version as ladder, l.rungs, l.final_action, l.final_after_days,
           (select a.response_code from attempts a join invoices i on i.id = a.invoice_id
            where i.case_id = k.id and a.state = 'declined' order by a.id desc limit 1) as code,
-          (select coalesce(sum(total - credit_used - collected), 0)::text from invoices i
-           where i.case_id = k.id and i.state in ('open', 'part-paid')) as owed,
+          (select coalesce(sum(d.owed), 0)::text from open_dues d join invoices i on i.id = d.invoice_id
+           where i.case_id = k.id and (d.due_on <= $today or not d.of_several)) as owed, s.collects,
           (select min(currency) from invoices i where i.case_id = k.id) as currency,
           (select json_agg(json_build_object('rung', rung, 'climbed_on', climbed_on, 'did', did) order by rung)
            from rungs_climbed r where r.case_id = k.id) as climbed
@@ -37,7 +39,7 @@ export async function listCases(almanac: Almanac, query: ListQuery): Promise<Pag
         join customers c on c.id = s.customer_id join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id
         join ladders l on l.id = k.ladder_id
         where (c.name ilike $pattern or p.name ilike $pattern) and ($state = '' or k.state = $state)`,
-      bound: { pattern: likePattern(query.search), state: query.state },
+      bound: { pattern: likePattern(query.search), state: query.state, today: await businessDateOf(almanac) },
       sorts: { opened: '"openedOn"', customer: 'customer', next: 'next_rung_on', owed: 'owed::numeric' },
     },
     query.sort === '' ? { ...query, sort: '-opened' } : query,
@@ -54,6 +56,7 @@ function viewOf({
   next_rung_on,
   final_action,
   final_after_days,
+  collects,
   ...row
 }: Row): CaseRow {
   const policy = { rungs, finalAction: 'lapse' as const, finalAfterDays: final_after_days };
@@ -82,14 +85,21 @@ function viewOf({
     says: `${final_action} the subscription`,
     state: row.state === 'given up' ? 'done' : row.state === 'open' ? 'to come' : 'cancelled',
   });
-  const why = code === null ? NO_METHOD.says : meaningOf(code).says;
-  return { ...row, steps, why, says: sayCase(row.state, decline_class, steps) };
+  const byHand = collects === 'by hand';
+  const unpaid = byHand ? 'the invoice has not been paid' : NO_METHOD.says;
+  const why = code === null ? unpaid : meaningOf(code).says;
+  return { ...row, steps, why, says: sayCase(row.state, decline_class, byHand, steps) };
 }
 
-function sayCase(state: CaseRow['state'], declineClass: DeclineClass, steps: readonly CaseStep[]): string {
+function sayCase(
+  state: CaseRow['state'],
+  declineClass: DeclineClass,
+  byHand: boolean,
+  steps: readonly CaseStep[],
+): string {
   if (state === 'recovered') return 'Recovered.';
   if (state === 'given up') return 'Given up: the ladder was climbed to its end.';
   const next = steps.find((step) => step.state === 'to come');
-  const asks = declineClass === 'ask' || declineClass === 'never';
+  const asks = !byHand && (declineClass === 'ask' || declineClass === 'never');
   return `${asks ? 'Only the customer can mend this card. ' : ''}Next: ${next?.says ?? 'nothing'}.`;
 }

@@ -12,6 +12,7 @@ import { balanceOf, type Invoice } from '../invoices/Invoice.ts';
 import { issueInvoice, issueWholeInvoice } from '../invoices/issueInvoice.ts';
 import { sayCurrentCard, sayPeriod, writeAbout } from '../notices/occasions.ts';
 import { lawFactsOf } from './law.ts';
+import { currentMethod } from '../payments/currentMethod.ts';
 import { nextWake, standingOf } from './standing.ts';
 import { Subscription } from './Subscription.ts';
 
@@ -155,11 +156,18 @@ async function welcome(
         amount: sayAmount(first.due, subscription.terms.currency),
         next: sayDate(formatDay(first.dueOn)),
         card: await sayCurrentCard(subscription.customerId, within),
-        reason: subscription.collects,
+        reason: (await waitsForCard(subscription, within)) ? 'no card' : subscription.collects,
       },
     },
     businessDate,
     within,
+  );
+}
+
+/** Whether a subscription began without the card that it will need. */
+async function waitsForCard(subscription: Subscription, within: Transaction): Promise<boolean> {
+  return (
+    subscription.withoutMethod !== null && (await currentMethod(subscription.customerId, within)) === null
   );
 }
 
