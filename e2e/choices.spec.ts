@@ -255,3 +255,68 @@ test('staff see what an alteration does before it is done, and what they may not
   await page.getByRole('button', { name: 'End the subscription' }).click();
   await expect(page.getByText('cancelled by the business').first()).toBeVisible();
 });
+
+test('a plot is rented by invoice, and a trial begins without a card: the customer pays or gives one by the link', async ({
+  page,
+}) => {
+  const enrol = async (name: string, rate: RegExp, choose: () => Promise<void>) => {
+    await page.goto(`${home}/enrol`);
+    await page.getByLabel('Name', { exact: true }).fill(name);
+    await page.getByLabel('E-mail').fill(`${name.toLowerCase().replace(' ', '.')}@post.example`);
+    const option = page.getByLabel('Plan and rate').locator('option', { hasText: rate });
+    await page.getByLabel('Plan and rate').selectOption((await option.getAttribute('value')) ?? '');
+    await choose();
+    await expect(page.getByText(/Nothing is missing/)).toBeVisible();
+    await isAccessible(page);
+    await page.getByRole('button', { name: 'Enrol', exact: true }).click();
+    await expect(page.getByRole('heading', { level: 1, name })).toBeVisible();
+    return page.url().split('/').at(-1) ?? '';
+  };
+  await open(page, '/enrol');
+  const rent = await enrol('Enid Holt', /Apiary Ground, Twice a month/, async () => {
+    await page.getByText('Half plot', { exact: true }).click();
+    await expect(page.getByText('Still missing: a card to charge.')).toBeVisible();
+    await page.getByLabel('Pays').selectOption('invoice');
+    await expect(page.getByLabel('Card number')).toBeHidden();
+  });
+  await expect(page.getByText('paid by hand')).toBeVisible();
+  const trial = await enrol('Otto Fenn', /Hive Watch, Monthly/, async () => {
+    await expect(page.getByText('A card can wait: without one it rests after the trial.')).toBeVisible();
+  });
+  await expect(page.getByText('no card: it rests after the trial')).toBeVisible();
+  await world.turnTo('2027-06-17');
+  await page.reload();
+  await expect(page.getByText('paused').first()).toBeVisible();
+
+  const ownPage = async (subscriptionId: string) => {
+    const link = await CustomerLink.findOne({
+      where: { subscriptionId },
+      order: [['id', 'desc']],
+      rejectOnEmpty: true,
+    });
+    await page.goto(`${home}/own/${linkToken(world.almanac, link.id, 'own')}`);
+  };
+  await page.setViewportSize({ width: 390, height: 844 });
+  for (const [id, says] of [
+    [rent, /Change the card and pay £/],
+    [trial, /^Change the card$/],
+  ] as const) {
+    await ownPage(id);
+    await page.getByLabel('Card number').fill(APPROVES);
+    await page.getByLabel('Expires').fill('11/30');
+    await isAccessible(page);
+    await page.getByRole('button', { name: says }).click();
+    await expect(page.getByText(/Your card has been changed/)).toBeVisible();
+  }
+  await world.turnTo('2027-06-19');
+  const states = await world.almanac.db.rows<{ state: string }>(
+    'select state from subscriptions where id = any($ids::bigint[]) order by id',
+    { ids: [rent, trial] },
+  );
+  expect(states.map(({ state }) => state)).toEqual(['active', 'active']);
+  const owed = await world.almanac.db.row<{ n: number }>(
+    'select count(*)::int as n from open_dues d join invoices i on i.id = d.invoice_id where i.subscription_id = any($ids::bigint[]) and d.due_on < $today',
+    { ids: [rent, trial], today: '2027-06-17' },
+  );
+  expect(owed?.n).toBe(0);
+});

@@ -9,9 +9,8 @@ purify.addHook('uponSanitizeAttribute', (_node, attribute) => {
   if (attrName === 'src' && !/^\/pictures\/[0-9a-f]{32}(\.png)?$/.test(attrValue)) attribute.keepAttr = false;
   if (attrName === 'href' && !/^(https?:\/\/|mailto:)/i.test(attrValue)) attribute.keepAttr = false;
 });
-purify.addHook('afterSanitizeElements', (node) => {
-  const element = node as Partial<Element>;
-  if (element.nodeName === 'IMG' && !element.getAttribute?.('src')) element.remove?.();
+purify.addHook('afterSanitizeAttributes', (element) => {
+  if (element.nodeName === 'IMG' && !element.getAttribute('src')) element.remove();
 });
 
 /** Formatted text with nothing left in it but what formats: paragraphs, headings, lists, stress, links and pictures. */

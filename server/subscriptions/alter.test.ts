@@ -303,3 +303,26 @@ test('extra lines are taken, left out, changed; answers are kept; a code counts 
   expect((await offering.invoiced(least)).slice(1)).toEqual([`${on(1)} 1800`, `${on(2)} 1800`]);
   await holds();
 });
+
+test('what has not begun is cancelled without a charge, unless a number of payments was agreed to', async () => {
+  const joining = { lines: flat('12.00'), once: [{ name: 'Joining', amount: '30.00' }] };
+  const { rateId } = await offering.plan({ name: 'Joins' }, joining, { recurringStart: { after: 'P1M' } });
+  const [gone, bound] = [await offering.enrolled(rateId), await offering.enrolled(rateId)];
+  await world.turnTo(on(0, 3));
+  expect(await alter(gone, { kind: 'cancel', when: 'period end' })).toMatchObject({
+    endsOn: on(0, 3),
+    after: [],
+  });
+  await alter(bound, { kind: 'cancel', when: 'after payments', payments: 2 });
+  await world.turnTo(on(4, 1));
+  expect(await offering.invoiced(gone)).toEqual([`${start} 3000`]);
+  expect(await offering.invoiced(bound)).toEqual([`${start} 3000`, `${on(1)} 1200`, `${on(2)} 1200`]);
+  const quantity = { kind: 'quantity', quantity: 2, from: 'now' };
+  const flatPrice = await offering.ask(
+    'post',
+    `/api/subscriptions/${await offering.enrolled(rateId)}/effect`,
+    quantity,
+  );
+  expect(flatPrice.body.errors).toMatchObject([{ pointer: '/quantity' }]);
+  await holds();
+});

@@ -79,7 +79,7 @@ export async function alterWithin(
     variantId: subscription.variantId,
     rateCardId: subscription.rateCardId,
   };
-  if (asked.kind === 'cancel' && endsAtOnce(subscription, asked.when, today)) {
+  if (asked.kind === 'cancel' && endsAtOnce(subscription, asked.when)) {
     await subscription.update(
       {
         state: 'ended',
@@ -145,7 +145,7 @@ async function prepare(
     walk: subscription.walk ?? null,
   };
   const planned = await planAlteration(almanac, { subscription, plan, rate, running, today }, asked, within);
-  const atOnce = asked.kind === 'cancel' && endsAtOnce(subscription, asked.when, today);
+  const atOnce = asked.kind === 'cancel' && endsAtOnce(subscription, asked.when);
   const terms = atOnce ? subscription.terms : termsAfter(running, planned.alteration, today);
   // What is invoiced already is charged on its dates, whatever becomes of the rest.
   const invoiced = (await duesAhead(almanac, [id], within)).map(({ dueOn, owed }) => ({
@@ -155,12 +155,9 @@ async function prepare(
   return { subscription, planned, terms, law, facts, today, effect };
 }
 
-/** What has not started, or is to stop now, ends today and charges nothing more. */
-function endsAtOnce(subscription: Subscription, when: string, today: string): boolean {
-  return (
-    when === 'now' ||
-    (subscription.state === 'scheduled' && subscription.walk === null && today <= subscription.startsOn)
-  );
+/** What is to stop now ends today, and so does what has not begun yet, unless so many payments were agreed to. */
+function endsAtOnce(subscription: Subscription, when: string): boolean {
+  return when === 'now' || (when === 'period end' && subscription.state === 'scheduled');
 }
 
 function termsAfter(running: RunningTerms, alteration: Alteration, today: string): Terms {

@@ -25,6 +25,7 @@ import { cardOfCode, requireCard } from '../rateCards/takeCard.ts';
 import type { TakeableCard } from '../rateCards/messages.ts';
 import type { AlterationMessage } from './alterMessages.ts';
 import type { Subscription } from './Subscription.ts';
+import { quantityOf } from './subscriptions.ts';
 
 /** A subscription with what an alteration of it looks at. */
 export interface Alterable {
@@ -84,6 +85,8 @@ export async function planAlteration(
     }
     case 'quantity': {
       const { quantity, from } = asked;
+      if (quantityOf(running, of.today) === null)
+        throw new RefusedCommand(422, 'The price does not look at how many.', '/quantity');
       const lines = linesThen(of, from).map((line, i) => (i === 0 ? { ...line, quantity } : line));
       return {
         ...plain,
