@@ -25,6 +25,8 @@ export class Customer extends Model<InferAttributes<Customer>, InferCreationAttr
   declare taxExempt: CreationOptional<string>;
   declare groupId: CreationOptional<string | null>;
   declare version: CreationOptional<number>;
+  /** Who changed it last; empty: nobody has. */
+  declare changedBy: CreationOptional<string>;
 
   static setup(sequelize: Sequelize): void {
     Customer.init(
@@ -43,6 +45,7 @@ export class Customer extends Model<InferAttributes<Customer>, InferCreationAttr
         taxExempt: { ...text(), defaultValue: '' },
         groupId: referenceOrNone(),
         version: { ...whole(), defaultValue: 1 },
+        changedBy: { ...text(), defaultValue: '' },
       },
       table(sequelize, 'customers'),
     );

@@ -1,6 +1,7 @@
 import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
+import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
 import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
 import { differenceOf } from '../settings/settings.ts';
@@ -46,7 +47,7 @@ export async function changeCustomer(
       ...before
     } = await readCustomer(almanac, id, within);
     if (customer.version !== edit.version)
-      throw new ConflictingEdit({ value: before, version: customer.version, changedBy: '' });
+      throw new ConflictingEdit({ value: before, version: customer.version, changedBy: customer.changedBy });
     const { value } = edit;
     await customer.update(
       {
@@ -54,6 +55,7 @@ export async function changeCustomer(
         country: value.country === '' ? null : value.country,
         groupId: await groupNamed(almanac, value.group, within),
         version: customer.version + 1,
+        changedBy: askerNow().who,
       },
       { transaction: within },
     );

@@ -8,6 +8,7 @@ import type { TermsDiscount } from '../../core/terms/schema.ts';
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
+import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
 import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
 import { likePattern, readPage, type ListQuery, type Page } from '../http/list.ts';
@@ -127,8 +128,8 @@ export async function changeDiscount(
 ): Promise<void> {
   await almanac.db.transaction(async (within) => {
     const before = await lockedDiscount(almanac, id, within);
-    const { version, used, ...value } = before;
-    if (version !== edit.version) throw new ConflictingEdit({ value, version, changedBy: '' });
+    const { version, used, changedBy, ...value } = before;
+    if (version !== edit.version) throw new ConflictingEdit({ value, version, changedBy });
     await requireFreeName(almanac, edit.value.name, id, within);
     if (edit.value.mostUses !== null && edit.value.mostUses < used)
       throw new RefusedCommand(422, `It has been used ${used} times already.`, '/value/mostUses');
@@ -136,8 +137,8 @@ export async function changeDiscount(
       `update discounts set name = $name, percent = $percent, amount = $amount, currency = $currency,
          payments = $payments, applies_to = $appliesTo, plans = $plans::bigint[], valid_from = $validFrom,
          valid_to = $validTo, most_uses = $mostUses, most_per_customer = $mostPerCustomer, stacks = $stacks,
-         version = version + 1 where id = $id`,
-      { ...stored(edit.value), id },
+         version = version + 1, changed_by = $who where id = $id`,
+      { ...stored(edit.value), id, who: askerNow().who },
       within,
     );
     await recordDone(
@@ -171,8 +172,8 @@ export async function archiveDiscount(
 }
 
 async function lockedDiscount(almanac: Almanac, id: string, within: Transaction) {
-  const row = await almanac.db.row<DiscountValue & { version: number; used: number }>(
-    `select d.version, d.used, ${VALUE} from discounts d where d.id = $id for update`,
+  const row = await almanac.db.row<DiscountValue & { version: number; used: number; changedBy: string }>(
+    `select d.version, d.used, d.changed_by as "changedBy", ${VALUE} from discounts d where d.id = $id for update`,
     { id },
     within,
   );

@@ -42,6 +42,8 @@ export class Plan extends Model<InferAttributes<Plan>, InferCreationAttributes<P
   /** What customers may do alone; as stored, to be read by `mayDoOf`. */
   declare mayDo: CreationOptional<Partial<MayDo>>;
   declare version: CreationOptional<number>;
+  /** Who changed it last; empty: nobody has. */
+  declare changedBy: CreationOptional<string>;
   declare archivedOn: CreationOptional<string | null>;
 
   static setup(sequelize: Sequelize): void {
@@ -61,6 +63,7 @@ export class Plan extends Model<InferAttributes<Plan>, InferCreationAttributes<P
         extras: { ...json(), defaultValue: [] },
         mayDo: { ...json(), defaultValue: {} },
         version: { ...whole(), defaultValue: 1 },
+        changedBy: { ...text(), defaultValue: '' },
         archivedOn: dateOrNone(),
       },
       table(sequelize, 'plans'),

@@ -25,7 +25,7 @@ import type { MovedSubscription, MoveEffect, rateEditSchema } from './messages.t
 import { optionsOf, requireGoodTerms } from './plans.ts';
 import { PRICE_COLUMNS } from './otherPrices.ts';
 import { Rate } from './Rate.ts';
-import { keepVersion } from './rateVersions.ts';
+import { keepVersion, savedBy } from './rateVersions.ts';
 
 type Edit = z.output<typeof rateEditSchema>;
 
@@ -74,7 +74,11 @@ export async function changeRate(almanac: Almanac, rateId: string, edit: Edit): 
       options: optionsOf(rate),
     };
     if (rate.version !== edit.version)
-      throw new ConflictingEdit({ value: before, version: rate.version, changedBy: '' });
+      throw new ConflictingEdit({
+        value: before,
+        version: rate.version,
+        changedBy: await savedBy(almanac, rate, within),
+      });
     const running = await whatMoves(almanac, rateId, edit, within);
     const { name, terms, taxChoice, options } = edit.value;
     const version = rate.version + 1;

@@ -4,6 +4,7 @@ import type { RateTerms } from '../../core/offer/composeTerms.ts';
 import { RefusedTerms } from '../../core/terms/fault.ts';
 import { sayRate, type SayableTerms } from '../../core/words/sayRate.ts';
 import type { Almanac } from '../almanac.ts';
+import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
 import { safeText } from '../branding/formattedText.ts';
 import { statementFaults } from '../gateways/abilities.ts';
@@ -159,10 +160,13 @@ export async function changePlan(
       mayDo: mayDoOf(plan),
     };
     if (plan.version !== edit.version)
-      throw new ConflictingEdit({ value: before, version: plan.version, changedBy: '' });
+      throw new ConflictingEdit({ value: before, version: plan.version, changedBy: plan.changedBy });
     await requireStatementText(almanac, edit.value.statementText, '/value/statementText', within);
     const value = { ...edit.value, description: safeText(edit.value.description) };
-    await plan.update({ ...value, version: plan.version + 1 }, { transaction: within });
+    await plan.update(
+      { ...value, version: plan.version + 1, changedBy: askerNow().who },
+      { transaction: within },
+    );
     const done = { did: 'changed a plan', subject: name, ...differenceOf(before, value) };
     await recordDone(almanac, done, within);
   });

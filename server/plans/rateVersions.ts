@@ -23,6 +23,16 @@ export async function keepVersion(almanac: Almanac, rate: Rate, within: Transact
   );
 }
 
+/** Who saved a rate as it is now. */
+export async function savedBy(almanac: Almanac, rate: Rate, within: Transaction): Promise<string> {
+  const row = await almanac.db.row<{ who: string }>(
+    'select saved_by as who from rate_versions where rate_id = $id and version = $version',
+    { id: rate.id, version: rate.version },
+    within,
+  );
+  return row?.who ?? '';
+}
+
 /** Every version of a rate, the newest first, with how many subscribe on it. */
 export async function listVersions(almanac: Almanac, rateId: string): Promise<RateVersionView[]> {
   const rows = await almanac.db.rows<

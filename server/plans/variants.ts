@@ -2,6 +2,7 @@ import type { Transaction } from 'sequelize';
 import { faultsOfPrice } from '../../core/offer/prices.ts';
 import { RefusedTerms } from '../../core/terms/fault.ts';
 import type { Almanac } from '../almanac.ts';
+import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
 import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
 import { differenceOf } from '../settings/settings.ts';
@@ -66,13 +67,13 @@ export async function changeVariant(
   partOf?: Transaction,
 ): Promise<void> {
   if (!partOf) return almanac.db.transaction((within) => changeVariant(almanac, id, edit, within));
-  const { planId, version, ...before } = await lockedVariant(almanac, id, partOf);
-  if (version !== edit.version) throw new ConflictingEdit({ value: before, version, changedBy: '' });
+  const { planId, version, changedBy, ...before } = await lockedVariant(almanac, id, partOf);
+  if (version !== edit.version) throw new ConflictingEdit({ value: before, version, changedBy });
   await requireGoodVariant(almanac, planId, edit.value, id, '/value', partOf);
   const { name, says, prices } = edit.value;
   await almanac.db.rows(
-    'update variants set name = $name, says = $says, prices = $prices::jsonb, version = version + 1 where id = $id',
-    { id, name, says, prices: JSON.stringify(prices) },
+    'update variants set name = $name, says = $says, prices = $prices::jsonb, version = version + 1, changed_by = $who where id = $id',
+    { id, who: askerNow().who, name, says, prices: JSON.stringify(prices) },
     partOf,
   );
   const done = { did: 'changed a variant', subject: name, ...differenceOf(before, edit.value) };
@@ -102,8 +103,8 @@ export async function archiveVariant(
 }
 
 async function lockedVariant(almanac: Almanac, id: string, within: Transaction) {
-  const found = await almanac.db.row<VariantValue & { planId: string; version: number }>(
-    'select plan_id::text as "planId", version, name, says, prices from variants where id = $id for update',
+  const found = await almanac.db.row<VariantValue & { planId: string; version: number; changedBy: string }>(
+    'select plan_id::text as "planId", version, changed_by as "changedBy", name, says, prices from variants where id = $id for update',
     { id },
     within,
   );

@@ -172,5 +172,9 @@ test('prices that cannot be computed, and two hands on one card, are refused bes
   const { id } = await offering.done('post', '/api/rate-cards', card({ name: 'Twice' }));
   await offering.done('put', `/api/rate-cards/${id}`, { version: 1, ...card({ name: 'Thrice' }) });
   const late = await offering.ask('put', `/api/rate-cards/${id}`, { version: 1, ...card({ name: 'Late' }) });
-  expect([late.status, late.body.theirs.value.name]).toEqual([409, 'Thrice']);
+  expect([late.status, late.body.theirs.value.name, late.body.theirs.changedBy]).toEqual([
+    409,
+    'Thrice',
+    'owner',
+  ]);
 });

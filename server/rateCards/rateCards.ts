@@ -3,6 +3,7 @@ import { faultsOfPrice, type LinePrices } from '../../core/offer/prices.ts';
 import { RefusedTerms } from '../../core/terms/fault.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
+import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
 import { groupNamed } from '../customers/groups.ts';
 import { likePattern, readPage, type ListQuery, type Page } from '../http/list.ts';
@@ -97,19 +98,24 @@ export async function changeRateCard(
   partOf?: Transaction,
 ): Promise<void> {
   if (!partOf) return almanac.db.transaction((within) => changeRateCard(almanac, id, edit, within));
-  await almanac.db.rows('select 1 from rate_cards where id = $id for update', { id }, partOf);
+  const locked = await almanac.db.row<{ who: string }>(
+    'select changed_by as who from rate_cards where id = $id for update',
+    { id },
+    partOf,
+  );
   const { name, givenBy, group, code, validFrom, validTo, prices, version } = await readRateCard(
     almanac,
     id,
     partOf,
   );
   const before = { name, givenBy, group, code, validFrom, validTo, prices };
-  if (version !== edit.version) throw new ConflictingEdit({ value: before, version, changedBy: '' });
+  if (version !== edit.version)
+    throw new ConflictingEdit({ value: before, version, changedBy: locked?.who ?? '' });
   await requireGoodCard(almanac, edit.value, id, partOf);
   await almanac.db.rows(
     `update rate_cards set name = $name, given_by = $givenBy, group_id = $groupId, code = $code,
-       valid_from = $validFrom, valid_to = $validTo, version = version + 1 where id = $id`,
-    { id, ...(await storedOf(almanac, edit.value, partOf)) },
+       valid_from = $validFrom, valid_to = $validTo, version = version + 1, changed_by = $who where id = $id`,
+    { id, who: askerNow().who, ...(await storedOf(almanac, edit.value, partOf)) },
     partOf,
   );
   await almanac.db.rows('delete from rate_card_prices where card_id = $id', { id }, partOf);

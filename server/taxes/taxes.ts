@@ -1,5 +1,6 @@
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
+import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
 import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
 import { settingsOf } from '../settings/settings.ts';
@@ -81,17 +82,21 @@ export async function changeTax(
   today: string,
 ): Promise<void> {
   await almanac.db.transaction(async (within) => {
-    await almanac.db.rows('select 1 from taxes where id = $id for update', { id }, within);
+    const locked = await almanac.db.row<{ who: string }>(
+      'select changed_by as who from taxes where id = $id for update',
+      { id },
+      within,
+    );
     const before = (await listTaxes(almanac, within)).find((tax) => tax.id === id);
     if (!before || before.retiredOn !== null) throw new RefusedCommand(404, 'There is no such tax.');
     const value = { name: before.name, rates: before.rates };
     if (before.version !== edit.version)
-      throw new ConflictingEdit({ value, version: before.version, changedBy: '' });
+      throw new ConflictingEdit({ value, version: before.version, changedBy: locked?.who ?? '' });
     await requireFreeName(almanac, edit.value.name, id, within);
     requireSamePast(before.rates, edit.value.rates, today);
     await almanac.db.rows(
-      'update taxes set name = $name, version = version + 1 where id = $id',
-      { id, name: edit.value.name },
+      'update taxes set name = $name, version = version + 1, changed_by = $who where id = $id',
+      { id, who: askerNow().who, name: edit.value.name },
       within,
     );
     await writeRates(almanac, id, edit.value.rates, within);
