@@ -126,7 +126,7 @@ if (place) {
   createRoot(place).render(
     <StrictMode>
       <ChakraProvider value={system}>
-        <Suspense fallback={<Spinner m="8" aria-label="Loading" />}>
+        <Suspense fallback={<Spinner m="8" role="status" aria-label="Loading" />}>
           <RouterProvider router={router} />
         </Suspense>
       </ChakraProvider>

@@ -68,7 +68,7 @@ export function Frame() {
   const { data: business, error } = useBusiness();
   if (error?.status === 401) return <SignIn />;
   if (error && !business) return <Text p="8">{error.message}</Text>;
-  if (!business) return <Spinner m="8" aria-label="Loading" />;
+  if (!business) return <Spinner m="8" role="status" aria-label="Loading" />;
   return <SignedIn business={business} />;
 }
 

@@ -37,7 +37,7 @@ interface Props<Name extends SectionName> {
 export function SectionForm<Name extends SectionName>(props: Props<Name>) {
   const { data, error } = useAnswer<SectionView<Name>>(`/api/setup/${props.name}`);
   if (error && !data) return <Text p="8">{error.message}</Text>;
-  if (!data) return <Spinner m="8" aria-label="Loading" />;
+  if (!data) return <Spinner m="8" role="status" aria-label="Loading" />;
   return <Editor key={props.name} {...props} read={data} />;
 }
 

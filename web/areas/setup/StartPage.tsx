@@ -7,6 +7,6 @@ import { ReadinessPage } from './ReadinessPage.tsx';
 /** Where one comes in: the readiness list until money can move, the day sheet of the business day after that. */
 export function StartPage() {
   const { data, error } = useAnswer<Readiness>('/api/readiness');
-  if (!data && !error) return <Spinner m="8" aria-label="Loading" />;
+  if (!data && !error) return <Spinner m="8" role="status" aria-label="Loading" />;
   return data && !data.canMoveMoney ? <ReadinessPage /> : <DaySheetPage />;
 }

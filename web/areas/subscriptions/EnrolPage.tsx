@@ -2,46 +2,33 @@ import { Box, Button, Flex, Grid, NativeSelect, RadioGroup, Text } from '@chakra
 import { useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { useSWRConfig } from 'swr';
-import type { CodeAnswer } from '../../../server/discounts/messages.ts';
 import type { PlanView, RateView } from '../../../server/plans/messages.ts';
-import type { TakeableCard } from '../../../server/rateCards/messages.ts';
 import type { EnrolmentForm, EnrolmentMessage } from '../../../server/subscriptions/messages.ts';
-import { post, Problem, withQuery } from '../../api/client.ts';
+import { post, Problem } from '../../api/client.ts';
 import { tokenForCard } from '../../api/gateway.ts';
 import { useLaw } from '../../api/useLaw.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
-import { CardFields, entryOf, faultsOfCard, NO_CARD } from '../../parts/CardFields.tsx';
+import { entryOf, faultsOfCard, NO_CARD } from '../../parts/CardFields.tsx';
 import { PricesBeside } from '../../parts/PricesBeside.tsx';
 import { TermsPreview } from '../../parts/TermsPreview.tsx';
-import { LabelledField, SelectField, TextField } from '../../parts/TextField.tsx';
+import { LabelledField, TextField } from '../../parts/TextField.tsx';
 import { ContactFields, lawOf, type Contact } from './ContactFields.tsx';
 import { ChooseCustomer, useChosenCustomer } from './enrol/ChooseCustomer.tsx';
-import {
-  computeChoice,
-  countsQuantity,
-  NO_CHOICE,
-  sentAnswers,
-  sentExtras,
-  takesAmount,
-} from './enrol/choice.ts';
+import { countsQuantity, NO_CHOICE, sentAnswers, sentExtras, takesAmount } from './enrol/choice.ts';
 import { ChoiceFields } from './enrol/ChoiceFields.tsx';
+import { PayFields } from './enrol/PayFields.tsx';
+import { payingOf } from './enrol/paying.ts';
+import { useChoice } from './enrol/useChoice.ts';
 
 type Faults = Partial<
   Record<'name' | 'email' | 'customer' | 'rate' | 'starts' | 'number' | 'expires', string>
 >;
 
-const WAITS = {
-  needed: '',
-  end: 'without one it ends with the trial.',
-  pause: 'without one it rests after the trial.',
-  invoice: 'without one it is paid by invoice after the trial.',
-} as const;
-
 /** Enrols a customer. The margin shows what will be charged and when, and says what is still missing. */
 export function EnrolPage() {
-  const { businessDate, gateway, practice } = useFrame();
+  const { businessDate, gateway } = useFrame();
   const [params] = useSearchParams();
   const navigate = useNavigate();
   const { mutate } = useSWRConfig();
@@ -67,36 +54,17 @@ export function EnrolPage() {
   const { data: plans } = useAnswer<PlanView[]>('/api/plans');
   const customer = useChosenCustomer(who === 'existing' ? customerId : '');
 
-  const plan = plans?.find(({ rates }) => rates.some(({ id }) => id === rateId));
-  const rate = plan?.rates.find(({ id }) => id === rateId);
-  const { options } = rate ?? {};
-  const paysBy = options && !options.methods.includes(pays) ? (options.methods[0] ?? 'card') : pays;
+  const { plan, rate, computed, cards, variantId, code, codeSays, codeHint } = useChoice({
+    plans,
+    rateId,
+    choice,
+    starts,
+    customerId: who === 'existing' ? customerId : '',
+    group: who === 'new' ? (contact.group ?? '').trim() : '',
+  });
   const compile = useLaw(rate?.taxId, who === 'new' ? lawOf(contact) : lawOf(customer ?? {}));
-  const variantId = plan?.variants.some(({ id }) => id === choice.variantId) ? choice.variantId : '';
-  const code = choice.code.trim();
-  const known = useAnswer<CodeAnswer>(
-    rateId === '' || !/^[\w-]{3,40}$/.test(code)
-      ? null
-      : withQuery(`/api/codes/${encodeURIComponent(code)}`, { rateId, variantId }),
-  );
-  const { data: cards = [] } = useAnswer<TakeableCard[]>(
-    rateId === ''
-      ? null
-      : withQuery(`/api/rates/${rateId}/cards`, {
-          variantId,
-          customerId: who === 'existing' ? customerId : '',
-          group: who === 'new' ? (contact.group ?? '').trim() : '',
-        }),
-  );
-  const codeSays = code === '' ? undefined : known.error?.message;
-  const taken = code !== '' && !known.error && known.data ? known.data : null;
-  const computed =
-    plan && rate ? computeChoice(plan, rate, { ...choice, variantId }, { starts, cards, code: taken }) : null;
-  const hasCard = customer?.cardState === 'usable' && !otherCard;
-  const mayWait = rate?.terms.trial !== undefined && options?.withoutMethod !== 'needed';
-  const cardTyped = card.number.trim() !== '' || card.expires.trim() !== '';
-  const needsCard = paysBy === 'card' && options?.collects !== 'by hand' && !mayWait && !hasCard;
-  const takesCard = paysBy === 'card' && !hasCard && (needsCard || cardTyped);
+  const paying = payingOf(rate, { pays, card, hasCard: customer?.cardState === 'usable' && !otherCard });
+  const { needsCard, takesCard } = paying;
   const missing = [
     ...missingOf({ who, name, email, customerId, rate, needsCard, card }),
     ...(computed && computed.faults.size > 0 ? ['what is chosen of the plan'] : []),
@@ -145,7 +113,7 @@ export function EnrolPage() {
         ...(choice.cardId === null ? {} : { rateCardId: choice.cardId || null }),
         extras: sentExtras(plan, rate, choice),
         answers: sentAnswers(plan, choice),
-        pays: paysBy,
+        pays: paying.by,
         ...(cardToken ? { cardToken } : {}),
       };
       const { id } = await post<{ id: string }>('/api/subscriptions', message);
@@ -294,13 +262,7 @@ export function EnrolPage() {
             faultAt={faultAt}
             cards={cards}
             codeSays={more?.at('/codes/0') ?? codeSays}
-            codeHint={
-              taken
-                ? taken.card
-                  ? `The rate card ${taken.card.name}: see the right.`
-                  : 'It is in the charges at the right.'
-                : 'If there is one.'
-            }
+            codeHint={codeHint}
             onChange={(to) => setChoice((now) => ({ ...now, ...to }))}
           />
         )}
@@ -315,50 +277,17 @@ export function EnrolPage() {
             onChange={(event) => setInvoiceFields({ ...invoiceFields, [label]: event.target.value })}
           />
         ))}
-        {options && options.methods.length > 1 && (
-          <Box w="240px">
-            <SelectField
-              label="Pays"
-              value={paysBy}
-              error={more?.at('/pays')}
-              onChange={(event) => setPays(event.target.value as typeof pays)}
-            >
-              <option value="card">with a card</option>
-              <option value="invoice">by invoice</option>
-            </SelectField>
-          </Box>
-        )}
-        {paysBy === 'invoice' && rate && (
-          <Text color="muted">Nothing is charged by itself: each invoice is sent with a way to pay it.</Text>
-        )}
-        {paysBy === 'card' && customer?.card && customer.cardState === 'usable' && (
-          <Flex gap="3" align="center">
-            <Text>
-              {otherCard ? 'Another card is taken instead of' : 'Charged to'} {customer.card}.
-            </Text>
-            <Button size="xs" variant="outline" onClick={() => setOtherCard(!otherCard)}>
-              {otherCard ? 'Keep that card' : 'Take another card'}
-            </Button>
-          </Flex>
-        )}
-        {paysBy === 'card' && !hasCard && (
-          <>
-            {!needsCard && rate && (
-              <Text color="muted">
-                {mayWait
-                  ? `A card can wait: ${WAITS[options?.withoutMethod ?? 'needed']}`
-                  : 'A card can wait: each invoice is paid by hand.'}
-              </Text>
-            )}
-            <CardFields
-              card={card}
-              onChange={setCard}
-              faults={faults}
-              gateway={gateway}
-              practice={practice}
-            />
-          </>
-        )}
+        <PayFields
+          rate={rate}
+          paying={paying}
+          kept={customer?.cardState === 'usable' ? customer.card : null}
+          otherCard={otherCard}
+          card={card}
+          faults={{ ...faults, pays: more?.at('/pays') }}
+          onPays={setPays}
+          onOtherCard={setOtherCard}
+          onCard={setCard}
+        />
       </Grid>
     </PageAndMargin>
   );
