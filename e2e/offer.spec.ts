@@ -6,23 +6,18 @@ import { sayDate } from '../core/words/date.ts';
 import { isAccessible } from '../testing/accessible.ts';
 import { mend } from '../server/readiness/mends.ts';
 import { FIRST_DAY, World } from '../testing/world.ts';
+import {
+  byName,
+  sample,
+  typePrice,
+  typeRate,
+  type Offer,
+  type OnPaper,
+  type Price,
+  type SampleRate,
+} from './sampleOffer.ts';
 
 const ROOT = join(import.meta.dirname, '..');
-
-interface SampleRate {
-  readonly name: string;
-  readonly terms: Record<string, never>;
-  readonly options?: {
-    methods?: string[];
-    noticeDays?: number;
-    account?: string;
-    invoicing?: string;
-    withoutMethod?: string;
-  };
-}
-const sample = JSON.parse(readFileSync(join(ROOT, 'demo', 'plans.json'), 'utf8')) as {
-  plans: { name: string; description: string; rates: SampleRate[] }[];
-};
 
 // Each goes on with what the one before it made.
 test.describe.configure({ mode: 'serial' });
@@ -38,158 +33,6 @@ test.beforeAll(async () => {
   await world.parts.start('server', ['command/main.ts', 'serve'], world.environment, 'serving on');
 });
 test.afterAll(() => world.end());
-
-/** The members of terms that the sample uses. */
-interface OnPaper {
-  readonly currency: string;
-  readonly lines?: { name?: string; price: Record<string, never> }[];
-  readonly interval?: string;
-  readonly on?: {
-    day?: number | 'last';
-    days?: number[];
-    nth?: number | 'last';
-    weekday?: string;
-    month?: number;
-  };
-  readonly trial?: { length: string };
-  readonly setup?: { amount: string; when?: string };
-  readonly ends?: { after: number };
-  readonly once?: { name: string; amount: string }[];
-  readonly stub?: 'prorate' | 'full' | 'free';
-  readonly tax?: { rate: string; mode: string };
-  readonly terms?: string;
-  readonly pauses?: { from: string; to: string }[];
-  readonly workingDays?: { shift: string; holidays: string[] };
-}
-
-const UNITS = { D: 'days', W: 'weeks', M: 'months', Y: 'years' };
-const TIERED = ['graduated', 'volume', 'stairs'];
-
-/** Types a price into a line of the form. */
-async function typePrice(line: Locator, currency: string, price: Record<string, never>): Promise<void> {
-  const { scheme, tiers } = price as never as {
-    scheme: string;
-    tiers: { upTo: number | null; unit?: string; flat?: string }[];
-  };
-  await line.getByLabel('Scheme').selectOption(scheme);
-  if (TIERED.includes(scheme)) {
-    // As from a spreadsheet: the rows are pasted over the table, from its first cell.
-    const rows = tiers.map(({ upTo, unit, flat }) =>
-      [upTo ?? 'and more', ...(scheme === 'stairs' ? [] : [unit]), flat ?? ''].join('\t'),
-    );
-    await line.getByLabel('Up to, tier 1').focus();
-    await line.page().evaluate((text) => {
-      const data = new DataTransfer();
-      data.setData('text', text);
-      document.activeElement?.dispatchEvent(
-        new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }),
-      );
-    }, rows.join('\n'));
-    return;
-  }
-  const { amount, total, size, min, max } = price as Record<string, string | number>;
-  const label =
-    { 'per-unit': 'Price of one', chosen: 'Suggested', package: 'Price of a pack', instalments: 'Total' }[
-      scheme
-    ] ?? 'Amount';
-  await line.getByLabel(`${label}, ${currency}`).fill(String(amount ?? total));
-  if (size !== undefined) await line.getByLabel('Pack of').fill(String(size));
-  if (min !== undefined) await line.getByLabel('At least').fill(String(min));
-  if (max !== undefined) await line.getByLabel('At most').fill(String(max));
-}
-
-/** Types a whole rate into the form, from nothing, as somebody would who has its terms on paper. */
-async function typeRate(page: Page, { name, terms, options }: SampleRate): Promise<void> {
-  const {
-    currency,
-    lines,
-    interval,
-    on,
-    trial,
-    setup,
-    ends,
-    once,
-    stub,
-    tax,
-    terms: within,
-    pauses,
-    workingDays,
-  } = terms as never as OnPaper;
-  await page.getByLabel('Name of the rate').fill(name);
-  await page.getByLabel('Currency', { exact: true }).selectOption(currency);
-  if (!lines) await page.getByLabel('Charged', { exact: true }).selectOption('one-off');
-  for (const [i, line] of (lines ?? []).entries()) {
-    if (i > 0) await page.getByRole('button', { name: 'Add another line' }).click();
-    const part = page
-      .getByRole('region', { name: lines?.length === 1 ? 'Price' : `Line ${i + 1}`, exact: true })
-      .or(page.getByRole('region', { name: 'Price', exact: true }))
-      .first();
-    await typePrice(part, currency, line.price);
-    await part.getByLabel('Name on invoices').fill(line.name ?? '');
-  }
-  if (interval) {
-    await page.getByLabel('Every', { exact: true }).fill(/\d+/.exec(interval)?.[0] ?? '');
-    await page.getByLabel('Interval').selectOption({ label: UNITS[interval.at(-1) as 'M'] });
-  }
-  if (on) {
-    const kind =
-      'nth' in on
-        ? 'nth'
-        : 'days' in on
-          ? 'days'
-          : 'month' in on
-            ? 'month'
-            : 'weekday' in on
-              ? 'weekday'
-              : 'day';
-    await page.getByLabel('Counted from').selectOption(kind);
-    if (kind === 'nth') {
-      await page.getByLabel('Which').selectOption(String(on.nth));
-      await page.getByLabel('Weekday').selectOption(on.weekday ?? '');
-    } else if (kind === 'days') {
-      await page.getByLabel('First day').fill(String(on.days?.[0]));
-      await page.getByLabel('Second day').fill(String(on.days?.[1]));
-    } else await page.getByLabel('Day', { exact: true }).fill(String(on.day));
-    await expect(page.getByText('Pick one: nothing is taken for granted here.')).toBeVisible();
-    const stubs = { prorate: 'its part of the price', full: 'the full price', free: 'nothing' };
-    await page.getByText(stubs[stub ?? 'prorate'], { exact: true }).click();
-  }
-  if (trial) await page.getByLabel('Trial of').fill(/\d+/.exec(trial.length)?.[0] ?? '');
-  if (setup) {
-    await page.getByLabel('Set-up fee').fill(setup.amount);
-    await page.getByLabel('It is due').selectOption(setup.when ?? 'start');
-  }
-  if (ends) {
-    await page.getByLabel('It ends').selectOption('after');
-    await page.getByLabel('Payments', { exact: true }).fill(String(ends.after));
-  }
-  for (const [i, one] of (once ?? []).entries()) {
-    await page.getByRole('button', { name: 'Add an amount' }).click();
-    await page.getByLabel('For', { exact: true }).nth(i).fill(one.name);
-    await page.getByLabel(`Amount, ${currency}`).nth(i).fill(one.amount);
-  }
-  for (const [i, pause] of (pauses ?? []).entries()) {
-    await page.getByRole('button', { name: 'Add a pause' }).click();
-    await page.getByLabel('Paused from').nth(i).fill(pause.from);
-    await page.getByLabel('On again from').nth(i).fill(pause.to);
-  }
-  if (tax) {
-    await page.getByLabel('Tax', { exact: true }).selectOption('own');
-    await page.getByLabel('Percent').fill(tax.rate);
-    await page.getByLabel('It stands').selectOption(tax.mode);
-  }
-  if (within) await page.getByLabel('Paid within, days').fill(/\d+/.exec(within)?.[0] ?? '');
-  if (workingDays) {
-    await page.getByLabel('Due on a day not worked').selectOption(workingDays.shift);
-    await page.getByLabel('Holidays beside weekends').fill(workingDays.holidays.join('\n'));
-  }
-  if (options?.methods?.includes('invoice')) await page.getByText('by invoice', { exact: true }).click();
-  if (options?.noticeDays) await page.getByLabel('Notice of renewals, days').fill(String(options.noticeDays));
-  if (options?.invoicing) await page.getByLabel('Invoiced').selectOption(options.invoicing);
-  if (options?.withoutMethod)
-    await page.getByLabel('A trial without a card').selectOption(options.withoutMethod);
-  if (options?.account) await page.getByLabel('Account of the books').fill(options.account);
-}
 
 /** The charges that the margin lists: date and amount as they are written there. */
 async function charges(page: Page): Promise<string[]> {
@@ -258,6 +101,108 @@ test('every plan of the sample business is made from nothing, and charges what p
     await isAccessible(page);
   }
   expect(errors).toEqual([]);
+});
+
+test('the extra lines, questions, variants and rate cards of the sample are made too, and the exported file says the same', async ({
+  page,
+}) => {
+  test.setTimeout(200_000);
+  await page.goto(home);
+  await page.getByRole('button', { name: 'Open the sample business' }).click();
+  await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+  const planPage = async (name: string) => {
+    await page.goto(`${home}/plans`);
+    await page.getByRole('cell', { name, exact: true }).click();
+    await page.getByRole('link', { name: 'Open the plan' }).click();
+    await expect(page.getByRole('heading', { level: 1, name, exact: true })).toBeVisible();
+  };
+  /** Gives the lines of a rate other prices, in the part of the page that shows them. */
+  const typePrices = async (part: Locator, lines: number, prices: (Price | null)[]) => {
+    for (const [i, price] of prices.entries()) {
+      const line = lines === 1 ? part : part.getByText('ordinarily').nth(i).locator('xpath=../../..');
+      const tick = line.getByRole('checkbox', { name: 'another price' });
+      if ((price !== null) !== (await tick.isChecked())) await line.getByText('another price').click();
+      if (price !== null) await typePrice(line, 'GBP', price);
+    }
+  };
+  for (const plan of sample.plans) {
+    const { extras = [], asks = [], mayDo, variants = [] } = plan;
+    await planPage(plan.name);
+    await page.getByRole('link', { name: 'Edit', exact: true }).click();
+    for (const [i, extra] of extras.entries()) {
+      await page.getByRole('button', { name: 'Add an extra line' }).click();
+      const part = page.getByRole('region', { name: `Extra line ${i + 1}`, exact: true });
+      await part.getByLabel('Extra line').fill(extra.name);
+      await part.getByLabel('It is', { exact: true }).selectOption(extra.how);
+      await part.getByLabel('It is charged').selectOption(extra.when);
+      await typePrice(part, extra.currency, extra.price);
+      await part.getByLabel('At least').fill(String(extra.min));
+      await part.getByLabel('At most').fill(String(extra.max));
+      if (extra.byCustomer) await part.getByText('customers may change it themselves').click();
+    }
+    for (const [i, ask] of asks.entries()) {
+      await page.getByRole('button', { name: 'Ask something' }).click();
+      const part = page.getByRole('group', { name: `Question ${i + 1}` });
+      await part.getByLabel('Asked').fill(ask.label);
+      await part.getByLabel('Answered by').selectOption(ask.kind);
+      if (ask.hint) await part.getByLabel('Hint').fill(ask.hint);
+      if (ask.required) await part.getByText('required').click();
+      if (ask.kind === 'choice')
+        await part.getByLabel('To choose from, one a line').fill(ask.choices.join('\n'));
+    }
+    if (mayDo?.cancel) await page.getByLabel('End it').selectOption(mayDo.cancel);
+    if (mayDo?.cancelAfter) await page.getByLabel('Payments in all').fill(String(mayDo.cancelAfter));
+    const ticks = {
+      pause: 'pause it',
+      skip: 'skip the next period',
+      quantity: 'change how many',
+      variant: 'move to another variant',
+      code: 'use a code',
+    } as const;
+    for (const [name, label] of Object.entries(ticks))
+      if (mayDo?.[name as 'pause']) await page.getByText(label, { exact: true }).click();
+    if (mayDo?.pause) await page.getByLabel('Periods at most').fill(String(mayDo.pauseMost));
+    if (mayDo?.quantity) await page.getByLabel('How many at most').fill(String(mayDo.quantityMost));
+    if (extras.length + asks.length > 0 || mayDo) {
+      await page.getByRole('button', { name: 'Store the plan' }).click();
+      await expect(page.getByRole('heading', { level: 1, name: plan.name, exact: true })).toBeVisible();
+    }
+    for (const { name, says = '', prices = {} } of variants) {
+      await planPage(plan.name);
+      await page.getByRole('link', { name: 'Add a variant' }).click();
+      await page.getByLabel('Name of the variant').fill(name);
+      await page.getByLabel('What customers read of it').fill(says);
+      for (const rate of plan.rates.filter(({ key }) => prices[key])) {
+        const part = page.locator('section', {
+          has: page.getByRole('heading', { name: rate.name, exact: true }),
+        });
+        const { lines = [] } = rate.terms as never as OnPaper;
+        await typePrices(part, lines.length, prices[rate.key] ?? []);
+      }
+      await page.getByRole('button', { name: 'Make the variant' }).click();
+      await expect(page.getByRole('table', { name: 'Variants' }).getByText(name)).toBeVisible();
+    }
+  }
+  for (const card of sample.rateCards) {
+    await page.goto(`${home}/rate-cards/new`);
+    await page.getByLabel('Name', { exact: true }).fill(card.name);
+    await page.getByLabel('Who may have it').selectOption(card.givenBy);
+    if (card.group) await page.getByLabel('Group', { exact: true }).fill(card.group);
+    if (card.code) await page.getByLabel('Code', { exact: true }).fill(card.code);
+    if (card.validTo) await page.getByLabel('No longer from').fill(card.validTo);
+    for (const { plan: planKey, rate: rateKey, prices } of card.prices) {
+      const plan = sample.plans.find(({ key }) => key === planKey);
+      const rate = plan?.rates.find(({ key }) => key === rateKey);
+      const says = `${plan?.name}, ${rate?.name}`;
+      const option = page.getByLabel('Add a rate').locator('option', { hasText: `${says}:` });
+      await page.getByLabel('Add a rate').selectOption((await option.getAttribute('value')) ?? '');
+      await typePrices(page.getByRole('region', { name: says, exact: true }), 1, prices);
+    }
+    await page.getByRole('button', { name: 'Make the rate card' }).click();
+    await expect(page.getByRole('heading', { level: 2, name: card.name })).toBeVisible();
+  }
+  const exported = (await (await page.request.get(`${home}/api/offer.json`)).json()) as Offer;
+  expect(byName(exported)).toEqual(byName(sample));
 });
 
 test('a table of 200 tiers is pasted, walked by keys and computed; what a key takes is printed', async ({

@@ -17,6 +17,7 @@ import { TermsPreview } from '../../parts/TermsPreview.tsx';
 import { AreaField, TextField } from '../../parts/TextField.tsx';
 import { Archive } from './Archive.tsx';
 import { linesOf, OtherPrices, pricesDraftOf, pricesOf, type PricesDraft } from './rate/OtherPrices.tsx';
+import { inFormWords } from './rate/formWords.ts';
 import { Part } from './rate/Part.tsx';
 
 /** One of several that a plan comes in: it shares the plan's rates and differs where it has prices of its own. */
@@ -56,9 +57,9 @@ function Editor({ plan, variant }: { readonly plan: PlanView; readonly variant: 
       pricesOf(drafts[id] ?? []).flatMap((price, i) =>
         price === null
           ? []
-          : faultsOfPrice(price, String(terms.currency)).map(
-              ({ pointer, detail }) => [`/prices/${id}/${i}${pointer}`, detail] as const,
-            ),
+          : faultsOfPrice(price, String(terms.currency))
+              .map(inFormWords)
+              .map(({ pointer, detail }) => [`/prices/${id}/${i}${pointer}`, detail] as const),
       ),
     ),
   );

@@ -1,6 +1,7 @@
 import { faultsOfPrice } from '../../../core/offer/prices.ts';
 import type { PlanView } from '../../../server/plans/messages.ts';
 import { rateCardSchema, type GivenBy, type RateCardView } from '../../../server/rateCards/messages.ts';
+import { inFormWords } from '../plans/rate/formWords.ts';
 import { linesOf, pricesDraftOf, pricesOf, type PricesDraft } from '../plans/rate/OtherPrices.tsx';
 
 /** The other prices of one rate, or of one of its plan's variants. */
@@ -55,9 +56,9 @@ export function faultsOfCard(draft: CardDraft, plans: readonly PlanView[]): Read
     return pricesOf(of).flatMap((price, j) =>
       price === null
         ? []
-        : faultsOfPrice(price, currency).map(
-            ({ pointer, detail }) => [`/prices/${i}/prices/${j}${pointer}`, detail] as const,
-          ),
+        : faultsOfPrice(price, currency)
+            .map(inFormWords)
+            .map(({ pointer, detail }) => [`/prices/${i}/prices/${j}${pointer}`, detail] as const),
     );
   });
   return new Map([...shape, ...prices]);

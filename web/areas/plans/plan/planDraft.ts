@@ -2,6 +2,7 @@ import type { z } from 'zod';
 import type { extraSchema } from '../../../../server/plans/choiceMessages.ts';
 import { planSchema, type PlanValue, type PlanView } from '../../../../server/plans/messages.ts';
 import { NEW_PRICE, priceOf, type PriceDraft } from '../rate/draft.ts';
+import { inFormWords } from '../rate/formWords.ts';
 import { priceDraftOf } from '../rate/savedDraft.ts';
 
 /** An extra line as it is being typed. */
@@ -109,7 +110,10 @@ export function faultsOfPlan(draft: PlanDraft): ReadonlyMap<string, string> {
   if (parsed.success) return new Map();
   // The first that is said of a field is what is to be mended first.
   return new Map(
-    parsed.error.issues.toReversed().map(({ path, message }) => [`/${path.join('/')}`, message]),
+    parsed.error.issues
+      .toReversed()
+      .map(({ path, message }) => inFormWords({ pointer: `/${path.join('/')}`, detail: message }))
+      .map(({ pointer, detail }) => [pointer, detail]),
   );
 }
 

@@ -275,7 +275,10 @@ function pastedInto(
     });
     return { ...(tiers[cell.at + r] ?? { upTo: '', unit: '', flat: '' }), ...Object.fromEntries(values) };
   });
-  return [...tiers.slice(0, cell.at), ...laid, ...tiers.slice(cell.at + rows.length)].slice(0, MOST_TIERS);
+  // Rows that end with "and more" are the whole end of the table: nothing comes after it.
+  const ends = columns[cell.column] === 'upTo' && laid.at(-1)?.upTo === '';
+  const after = ends ? [] : tiers.slice(cell.at + rows.length);
+  return [...tiers.slice(0, cell.at), ...laid, ...after].slice(0, MOST_TIERS);
 }
 
 /** The chart of the price, and what a quantity comes to, step by step. `price` is JSON, so that it is drawn anew only when it changed. */

@@ -76,6 +76,9 @@ test('what is refused of a rate is said in the words of the form, not of its fil
     { ends: 'until', until: '' },
     { setup: '1.234' },
     { lines: [{ ...NEW_LINE, scheme: 'graduated' }] },
+    {
+      lines: [{ ...NEW_LINE, scheme: 'volume', tiers: [0, 1].map(() => ({ upTo: '', unit: '', flat: '' })) }],
+    },
     { lines: [{ ...NEW_LINE, scheme: 'instalments', amount: '70' }] },
     { lines: [{ ...NEW_LINE, amount: '5', firstPayments: 'x', firstAmount: '-' }] },
     { unit: 'W', anchor: { ...empty.anchor, kind: 'day' } },
@@ -92,5 +95,5 @@ test('what is refused of a rate is said in the words of the form, not of its fil
   for (const to of typed) tell({ ...termsOf({ ...empty, ...to }), starts: '2028-01-15' });
   expect(told.size).toBeGreaterThan(25);
   for (const [pointer, detail] of told)
-    expect(detail, pointer).not.toMatch(/[{}]|expected|YYYY|P\d|Invalid|"[a-z]/);
+    expect(detail, pointer).not.toMatch(/[{}]|expected|YYYY|P\d|Invalid|null|"[a-z]/);
 });

@@ -23,6 +23,7 @@ const WORDS: readonly (readonly [pointer: RegExp, says: RegExp, inTheForm: strin
     /Give an amount/,
     'Give an amount such as 4.50, with no more decimals than the currency has.',
   ],
+  [/\/upTo$/, /Give/, 'Give the last quantity of this tier, a whole number from 1.'],
   [/\/unit$/, /Give/, 'Give a price such as 4.50, with at most 12 decimals.'],
 ];
 
