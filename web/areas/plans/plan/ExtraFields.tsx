@@ -69,10 +69,10 @@ const Extra = memo(function Extra(props: {
       borderColor="kelp.muted"
     >
       <Flex gap="3" align="flex-start" wrap="wrap" mb="3">
-        <Box w="240px">
+        <Box w="210px">
           <TextField label="Extra line" maxLength={120} required {...bind('name')} />
         </Box>
-        <Box w="190px">
+        <Box w="170px">
           <SelectField
             label="It is"
             value={extra.how}
@@ -83,7 +83,7 @@ const Extra = memo(function Extra(props: {
             <option value="offered">offered</option>
           </SelectField>
         </Box>
-        <Box w="190px">
+        <Box w="170px">
           <SelectField
             label="It is charged"
             value={extra.when}
