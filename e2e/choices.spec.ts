@@ -64,6 +64,9 @@ test('a plan says all it has to say: formatted text, picture, document, extra li
   await description.fill('A row of your own.');
   await description.press('Control+a');
   await page.getByRole('button', { name: 'Bold' }).click();
+  await description.press('ArrowRight');
+  await page.getByLabel('Picture for the text').setInputFiles(join(DEMO, 'logo.svg'));
+  await expect(description.locator('img[src^="/pictures/"]')).toBeVisible();
   await page.getByLabel('Picture', { exact: true }).nth(1).setInputFiles(join(DEMO, 'logo.svg'));
   await expect(page.getByAltText('Of the plan')).toBeVisible();
   await page
@@ -98,6 +101,8 @@ test('a plan says all it has to say: formatted text, picture, document, extra li
     page.getByText('A jar of honey: £4.50 each with each payment, unless left out, 1 to 6 of them'),
   ).toBeVisible();
   await expect(page.locator('strong', { hasText: 'A row of your own.' })).toBeVisible();
+  // The plan's picture, and the one that stands in its text.
+  await expect(page.locator('main img[src^="/pictures/"]')).toHaveCount(2);
   await isAccessible(page);
 });
 

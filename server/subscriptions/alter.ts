@@ -56,11 +56,10 @@ export function alterSubscription(
   asked: AlterationMessage,
   by: AlteredBy,
 ): Promise<AlterationEffect> {
-  return almanac.db.transaction((within) => alterWithin(almanac, id, asked, by, within));
+  return almanac.db.transaction((within) => alter(almanac, id, asked, by, within));
 }
 
-/** The same as part of something larger. */
-export async function alterWithin(
+async function alter(
   almanac: Almanac,
   id: string,
   asked: AlterationMessage,

@@ -7,6 +7,7 @@ import { SelectField, TextField } from '../../../parts/TextField.tsx';
 import type { DraftChange, RateDraft } from './draft.ts';
 import { optionsOf, type OptionsDraft } from './optionsDraft.ts';
 import { Part } from './Part.tsx';
+import { UnitField } from './UnitField.tsx';
 
 interface Props {
   readonly draft: RateDraft;
@@ -59,16 +60,11 @@ export function OptionFields({ draft, onChange }: Props) {
                 />
               </Box>
               <Box w="110px">
-                <SelectField
+                <UnitField
                   label="Counted in"
                   value={options.afterUnit}
-                  onChange={(event) => set({ afterUnit: event.target.value as OptionsDraft['afterUnit'] })}
-                >
-                  <option value="D">days</option>
-                  <option value="W">weeks</option>
-                  <option value="M">months</option>
-                  <option value="Y">years</option>
-                </SelectField>
+                  onChange={(afterUnit) => set({ afterUnit })}
+                />
               </Box>
             </>
           )}

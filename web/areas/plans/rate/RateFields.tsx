@@ -12,6 +12,7 @@ import { LineFields } from './LineFields.tsx';
 import { DiscountFields, PauseFields, WorkingDayFields } from './MoreFields.tsx';
 import { OptionFields } from './OptionFields.tsx';
 import { Part } from './Part.tsx';
+import { UnitField } from './UnitField.tsx';
 
 export interface FieldsProps {
   readonly draft: RateDraft;
@@ -20,7 +21,6 @@ export interface FieldsProps {
   readonly faultAt: (pointer: string) => string | undefined;
 }
 
-const UNITS = { D: 'days', W: 'weeks', M: 'months', Y: 'years' } as const;
 /** Everything that a rate can say, in the words of a bookkeeper. */
 export function RateFields(
   props: FieldsProps & { readonly starts: string; readonly compile: (terms: Terms) => CompiledTerms },
@@ -97,17 +97,7 @@ export function RateFields(
                 />
               </Box>
               <Box w="120px">
-                <SelectField
-                  label="Interval"
-                  value={draft.unit}
-                  onChange={(event) => onChange({ unit: event.target.value as RateDraft['unit'] })}
-                >
-                  {Object.entries(UNITS).map(([unit, word]) => (
-                    <option key={unit} value={unit}>
-                      {word}
-                    </option>
-                  ))}
-                </SelectField>
+                <UnitField label="Interval" value={draft.unit} onChange={(unit) => onChange({ unit })} />
               </Box>
               <AnchorFields
                 anchor={draft.anchor}
@@ -131,16 +121,11 @@ export function RateFields(
                 />
               </Box>
               <Box w="110px">
-                <SelectField
+                <UnitField
                   label="Its length in"
                   value={draft.trialUnit}
-                  onChange={(event) => onChange({ trialUnit: event.target.value as RateDraft['trialUnit'] })}
-                >
-                  <option value="D">days</option>
-                  <option value="W">weeks</option>
-                  <option value="M">months</option>
-                  <option value="Y">years</option>
-                </SelectField>
+                  onChange={(trialUnit) => onChange({ trialUnit })}
+                />
               </Box>
               <Box w="130px">
                 <TextField
