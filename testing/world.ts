@@ -20,6 +20,9 @@ import { turnDay } from '../server/run/turnDay.ts';
 import { migrateQueue } from '../server/run/worker.ts';
 import type { Behaviour } from '../standins/gateway/practiceCards.ts';
 
+/** For worlds in which the gateway leaves a question unanswered: how long that is waited for. */
+export const SHORT_WAIT = { GATEWAY_TIMEOUT_MS: '600' };
+
 /** The day on which every test world begins. */
 export const FIRST_DAY = '2027-01-04';
 
@@ -61,7 +64,7 @@ export class World {
       GATEWAY_PUBLIC_KEY: 'public-key-of-the-test-gateway',
       GATEWAY_FILE: join(folder, 'gateway.jsonl'),
       GATEWAY_PORT: String(gateway),
-      GATEWAY_TIMEOUT_MS: '400',
+      GATEWAY_TIMEOUT_MS: '10000',
       MAIL_FOLDER: join(folder, 'mail'),
       MAIL_PORT: String(smtp),
       ALMANAC_SECRET: 'a secret of the tests that is long enough',

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
 import { formatDay, toDay } from '../../core/dates/day.ts';
-import { FIRST_DAY, World } from '../../testing/world.ts';
+import { FIRST_DAY, SHORT_WAIT, World } from '../../testing/world.ts';
 import { Business } from '../business/Business.ts';
 import { linkToken } from '../customers/link.ts';
 import { changeCardFromOwnPage, payFromOwnPage, readOwnPage } from '../customers/ownPage.ts';
@@ -13,7 +13,7 @@ import { RecoveryCase } from './RecoveryCase.ts';
 
 let world: World;
 beforeAll(async () => {
-  world = await World.begin(inject('databaseUrl'));
+  world = await World.begin(inject('databaseUrl'), SHORT_WAIT);
 });
 afterAll(() => world.end());
 

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, inject, test } from 'vitest';
 import { ROOT } from '../../command/settings.ts';
-import { until, World } from '../../testing/world.ts';
+import { SHORT_WAIT, until, World } from '../../testing/world.ts';
 import { Business } from '../business/Business.ts';
 import { importFiles } from '../imports/importFiles.ts';
 import { verify } from '../verify/verify.ts';
@@ -15,7 +15,7 @@ afterAll(() => Promise.all(worlds.map((world) => world.end())));
 
 /** A world with the plans of the sample and customers whose cards do everything that practice cards do. */
 async function sample(): Promise<World> {
-  const world = await World.begin(inject('databaseUrl'));
+  const world = await World.begin(inject('databaseUrl'), SHORT_WAIT);
   worlds.push(world);
   const behaviours = [
     {},
@@ -130,7 +130,7 @@ describe('a worker that is killed in the middle of turning pages', () => {
 
 describe('a gateway that is away', () => {
   test('declines nobody: the day waits, and goes on when the gateway is back', async () => {
-    const world = await World.begin(inject('databaseUrl'));
+    const world = await World.begin(inject('databaseUrl'), SHORT_WAIT);
     worlds.push(world);
     await world.enrol([{}, {}, {}]);
     await world.misbehave({ down: true });
