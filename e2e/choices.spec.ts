@@ -7,6 +7,7 @@ import { CustomerLink } from '../server/customers/CustomerLink.ts';
 import { linkToken } from '../server/customers/link.ts';
 import { verify } from '../server/verify/verify.ts';
 import { isAccessible } from '../testing/accessible.ts';
+import { openSample } from '../testing/openSample.ts';
 import { World } from '../testing/world.ts';
 
 // Each goes on with what the one before it made.
@@ -40,9 +41,7 @@ test.afterAll(async () => {
 
 async function open(page: Page, path: string): Promise<void> {
   page.on('pageerror', (error) => errors.push(error.message));
-  await page.goto(home);
-  await page.getByRole('button', { name: 'Open the sample business' }).click();
-  await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+  await openSample(page, home);
   await page.goto(`${home}${path}`);
 }
 const planId = async (name: string) =>

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { expect, test, type Locator, type Page } from '@playwright/test';
 import { sayDate } from '../core/words/date.ts';
 import { isAccessible } from '../testing/accessible.ts';
+import { openSample } from '../testing/openSample.ts';
 import { mend } from '../server/readiness/mends.ts';
 import { FIRST_DAY, World } from '../testing/world.ts';
 import {
@@ -67,8 +68,7 @@ test('every plan of the sample business is made from nothing, and charges what p
   test.setTimeout(400_000);
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(error.message));
-  await page.goto(home);
-  await page.getByRole('button', { name: 'Open the sample business' }).click();
+  await openSample(page, home);
   await expect(page.getByRole('heading', { level: 1, name: 'Readiness' })).toBeVisible();
   for (const plan of sample.plans) {
     for (const [i, rate] of plan.rates.entries()) {
@@ -107,9 +107,7 @@ test('the extra lines, questions, variants and rate cards of the sample are made
   page,
 }) => {
   test.setTimeout(200_000);
-  await page.goto(home);
-  await page.getByRole('button', { name: 'Open the sample business' }).click();
-  await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+  await openSample(page, home);
   const planPage = async (name: string) => {
     await page.goto(`${home}/plans`);
     await page.getByRole('cell', { name, exact: true }).click();
@@ -208,8 +206,7 @@ test('the extra lines, questions, variants and rate cards of the sample are made
 test('a table of 200 tiers is pasted, walked by keys and computed; what a key takes is printed', async ({
   page,
 }) => {
-  await page.goto(home);
-  await page.getByRole('button', { name: 'Open the sample business' }).click();
+  await openSample(page, home);
   await page.goto(`${home}/plans/new`);
   await page.getByLabel('Scheme').selectOption('graduated');
   const tiers = Array.from({ length: 200 }, (_, i) => ({
@@ -250,8 +247,7 @@ test('a table of 200 tiers is pasted, walked by keys and computed; what a key ta
 test('a discount gets a code, and an enrolment with it shows and charges what it takes off', async ({
   page,
 }) => {
-  await page.goto(home);
-  await page.getByRole('button', { name: 'Open the sample business' }).click();
+  await openSample(page, home);
   await page.goto(`${home}/discounts`);
   await page.getByRole('button', { name: 'Make a discount' }).click();
   await page.getByLabel('Name').fill('Spring');
@@ -291,8 +287,7 @@ test('a discount gets a code, and an enrolment with it shows and charges what it
 test('a rate in use is changed as a new version, with what it does to those who subscribe shown before', async ({
   page,
 }) => {
-  await page.goto(home);
-  await page.getByRole('button', { name: 'Open the sample business' }).click();
+  await openSample(page, home);
   await page.goto(`${home}/plans`);
   await page.getByRole('cell', { name: 'Adopt a Row' }).click();
   await page.getByRole('link', { name: 'Open the plan' }).click();
