@@ -1,12 +1,18 @@
 import type { Almanac } from '../almanac.ts';
+import { usesOfCard } from '../gateways/cardUse.ts';
 import { GatewayAway, KeyRefused, type CardFacts } from '../gateways/port.ts';
 import { RefusedCommand } from '../http/problem.ts';
 
 export type FoundCard = CardFacts & { readonly accountId: string };
 
 /** The card behind a token that a browser got from the gateway, or a refusal that says what to do. */
-export async function findCard(almanac: Almanac, token: string, pointer: string): Promise<FoundCard> {
-  const { account, gateway } = await almanac.gateways.requireForCards();
+export async function findCard(
+  almanac: Almanac,
+  token: string,
+  pointer: string,
+  given: Parameters<typeof usesOfCard>[1],
+): Promise<FoundCard> {
+  const { account, gateway } = await almanac.gateways.requireForCards(await usesOfCard(almanac, given));
   try {
     const card = await gateway.card(token);
     if (card) return { ...card, accountId: account.id };

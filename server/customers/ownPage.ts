@@ -62,7 +62,7 @@ export async function readOwnPage(almanac: Almanac, token: string): Promise<OwnP
     policies: (await listPolicies(almanac))
       .filter(({ inForce }) => inForce)
       .map(({ kind, text }) => ({ kind, text })),
-    gateway: await publicGateway(almanac),
+    gateway: await publicGateway(almanac, { customerId: link.customerId }),
     writeTo: facts.contactAddress || facts.replyAddress || business.senderAddress,
     customer: customer.name,
     plan: subscription.plan,

@@ -2,6 +2,7 @@ import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { unseal } from '../secrets/seal.ts';
+import { serves, type CardUse } from './cardUse.ts';
 import { GatewayAccount } from './GatewayAccount.ts';
 import type { GatewayPort } from './port.ts';
 import { StandInGateway } from './standInGateway.ts';
@@ -26,16 +27,24 @@ export class Gateways {
     return this.at(account.address, unseal({ config: this.config }, keyPlace(account), account.secretKey));
   }
 
-  /** The account that new cards are given to: the first connected that takes cards again and again, or any card account. */
-  async forCards(within?: Transaction): Promise<GatewayAccount | null> {
+  /**
+   * The account that a new card is given to: of those that take cards the one that serves the most of its uses, the
+   * first of them above all; between equals, one that can charge again and again, then the one connected first.
+   */
+  async forCards(uses: readonly CardUse[] = [], within?: Transaction): Promise<GatewayAccount | null> {
     const connected = await this.connected(within);
     const takesCards = connected.filter(({ facts }) => facts.abilities?.methods.includes('card'));
-    return takesCards.find(({ facts }) => facts.mayCharge && facts.abilities.repeat) ?? takesCards[0] ?? null;
+    const worth = (account: GatewayAccount) => {
+      const served = uses.map((use, i) => (serves(account, use) ? (i === 0 ? uses.length : 1) : 0));
+      const { mayCharge, abilities } = account.facts;
+      return served.reduce<number>((sum, one) => sum + one, mayCharge && abilities.repeat ? 0.5 : 0);
+    };
+    return takesCards.toSorted((a, b) => worth(b) - worth(a))[0] ?? null;
   }
 
   /** The same, or a refusal that says what is missing. */
-  async requireForCards(): Promise<{ account: GatewayAccount; gateway: GatewayPort }> {
-    const account = await this.forCards();
+  async requireForCards(uses: readonly CardUse[] = []): Promise<{ account: GatewayAccount; gateway: GatewayPort }> {
+    const account = await this.forCards(uses);
     if (account === null) {
       throw new RefusedCommand(
         409,

@@ -1,4 +1,5 @@
 import type { Almanac } from '../almanac.ts';
+import { usesOfCard } from './cardUse.ts';
 
 /** How a browser reaches the gateway to give it a card; null where none that takes cards is connected. */
 export interface PublicGateway {
@@ -6,8 +7,11 @@ export interface PublicGateway {
   readonly publicKey: string;
 }
 
-/** Where cards are given now. */
-export async function publicGateway(almanac: Almanac): Promise<PublicGateway | null> {
-  const account = await almanac.gateways.forCards();
+/** Where a card is given, for a rate or for what a customer has. */
+export async function publicGateway(
+  almanac: Almanac,
+  given: Parameters<typeof usesOfCard>[1],
+): Promise<PublicGateway | null> {
+  const account = await almanac.gateways.forCards(await usesOfCard(almanac, given));
   return account && { url: account.address, publicKey: account.publicKey };
 }

@@ -7,7 +7,6 @@ import { businessDateOf } from '../business/businessDate.ts';
 import { listCustomers } from '../customers/customers.ts';
 import { changeCustomer, readCustomer } from '../customers/changeCustomer.ts';
 import { customerSchema, newCardSchema } from '../customers/messages.ts';
-import { publicGateway } from '../gateways/publicGateway.ts';
 import { listLetters, readLetter } from '../notices/letterbook.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { versioned } from '../settings/messages.ts';
@@ -163,7 +162,6 @@ async function readBusiness(almanac: Almanac, response: Response): Promise<Busin
     practice,
     businessDate: await businessDateOf(almanac),
     turn: turn && { state: turn.state, from: turn.fromDate, to: turn.toDate, says: turn.says },
-    gateway: await publicGateway(almanac),
     role: personOf(response)?.role ?? 'reader',
   };
 }

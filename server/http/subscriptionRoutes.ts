@@ -1,5 +1,7 @@
+import { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
 import { pathForStaff } from '../customers/ownPage.ts';
+import { publicGateway } from '../gateways/publicGateway.ts';
 import { alterSubscription, effectOfAlteration } from '../subscriptions/alter.ts';
 import { alterationSchema } from '../subscriptions/alterMessages.ts';
 import { enrolCustomer } from '../subscriptions/enrolCustomer.ts';
@@ -7,6 +9,8 @@ import { enrolmentSchema } from '../subscriptions/messages.ts';
 import { listSubscriptions, readSubscription } from '../subscriptions/subscriptions.ts';
 import { ofCustomer } from './list.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
+
+const idText = z.string().regex(/^\d{1,18}$/);
 
 /** Subscriptions: enrolling, looking, and altering those that run. */
 export function subscriptionRoutes(routes: Routes, almanac: Almanac): void {
@@ -23,6 +27,11 @@ export function subscriptionRoutes(routes: Routes, almanac: Almanac): void {
   routes.add('get', '/api/subscriptions/:id/own-page', {
     may,
     answer: ({ params }) => pathForStaff(almanac, params.id ?? ''),
+  });
+  routes.add('get', '/api/card-gateway', {
+    may: WRITERS,
+    query: z.object({ rateId: idText.optional(), customerId: idText.optional() }),
+    answer: async ({ query }) => ({ gateway: await publicGateway(almanac, query) }),
   });
   routes.add('post', '/api/subscriptions', {
     may: WRITERS,

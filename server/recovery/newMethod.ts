@@ -35,7 +35,7 @@ const AGREED =
  * it at once, which closes its case.
  */
 export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise<MethodTaken> {
-  const card = await findCard(almanac, given.token, '/token');
+  const card = await findCard(almanac, given.token, '/token', { customerId: given.customerId });
   const { methodId, businessDate } = await almanac.db.transaction(async (within) => {
     const business = await Business.findOne({ transaction: within, rejectOnEmpty: true });
     const policy = await policyInForce(almanac, 'terms of service', business.businessDate, within);

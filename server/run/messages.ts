@@ -16,8 +16,6 @@ export interface BusinessView {
   readonly practice: boolean;
   readonly businessDate: string;
   readonly turn: TurnView | null;
-  /** Null while no gateway that takes cards is connected. */
-  readonly gateway: { readonly url: string; readonly publicKey: string } | null;
   /** Of whoever is signed in. */
   readonly role: Role;
 }

@@ -46,7 +46,9 @@ export async function enrolCustomer(
     );
   }
   const card =
-    wanted.cardToken === undefined ? null : await findCard(almanac, wanted.cardToken, '/cardToken');
+    wanted.cardToken === undefined
+      ? null
+      : await findCard(almanac, wanted.cardToken, '/cardToken', cardGivenFor(wanted));
   return almanac.db.transaction(async (within) => {
     const rate = await Rate.findByPk(wanted.rateId, { transaction: within });
     if (!rate) throw new RefusedCommand(422, 'Choose a plan and a rate.', '/rateId');
@@ -93,9 +95,7 @@ export async function enrolCustomer(
         },
         within,
       );
-    } else if (paying.needsCard && (await currentMethod(customer.id, within))?.state !== 'usable') {
-      throw new RefusedCommand(422, 'There is no card to charge: enter one.', '/cardToken');
-    }
+    } else if (paying.needsCard) await requireKeptCard(customer, rate, within);
     const subscription = await enrol(
       almanac,
       {
@@ -162,7 +162,7 @@ function payingOf(rate: Rate, { pays, cardToken }: Wanted, card: FoundCard | nul
     throw new RefusedCommand(422, says, '/pays');
   }
   if (card && gateways.length > 0 && !gateways.includes(card.accountId))
-    throw new RefusedCommand(422, 'This rate takes no cards of this gateway.', '/cardToken');
+    throw new RefusedCommand(422, 'No gateway that this rate takes cards of is connected.', '/cardToken');
   const waits = 'trial' in rate.terms && withoutMethod !== 'needed' && cardToken === undefined;
   const byHand = pays === 'invoice' || collects === 'by hand';
   return {
@@ -170,6 +170,25 @@ function payingOf(rate: Rate, { pays, cardToken }: Wanted, card: FoundCard | nul
     needsCard: !byHand && !waits,
     withoutMethod: !byHand && waits ? withoutMethod : null,
   };
+}
+
+/** What the card of an enrolment is for: the rate, and what the customer has already. */
+function cardGivenFor({ rateId, customer }: Wanted) {
+  return { rateId, customerId: 'id' in customer ? customer.id : undefined };
+}
+
+/** Refuses where the customer has no card that can be charged for a rate. */
+async function requireKeptCard(customer: Customer, rate: Rate, within: Transaction): Promise<void> {
+  const kept = await currentMethod(customer.id, within);
+  if (kept?.state !== 'usable')
+    throw new RefusedCommand(422, 'There is no card to charge: enter one.', '/cardToken');
+  const { gateways } = optionsOf(rate);
+  if (gateways.length > 0 && !gateways.includes(kept.gatewayAccountId))
+    throw new RefusedCommand(
+      422,
+      'The card on file is kept by a gateway that this rate does not take: enter a card anew.',
+      '/cardToken',
+    );
 }
 
 /** Writes down a new customer, with what Setup asks of one. */

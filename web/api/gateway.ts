@@ -1,4 +1,4 @@
-import { Problem } from './client.ts';
+import { get, Problem, withQuery } from './client.ts';
 
 export interface GatewayAddress {
   readonly url: string;
@@ -15,6 +15,21 @@ export interface PracticeCard {
   readonly number: string;
   readonly network: string;
   readonly description: string;
+}
+
+/** What a card is given for: a rate, and what a customer has already. Empty: nothing of the kind. */
+export interface CardPurpose {
+  readonly rateId?: string;
+  readonly customerId?: string;
+}
+
+/** Where the address of the gateway for a purpose is asked for. */
+export const pathOfGateway = (purpose: CardPurpose) => withQuery('/api/card-gateway', { ...purpose });
+
+/** Gives a card to the gateway that takes it for a purpose, and gets a token for it. */
+export async function giveCard(purpose: CardPurpose, card: CardEntry): Promise<string> {
+  const { gateway } = await get<{ gateway: GatewayAddress | null }>(pathOfGateway(purpose));
+  return tokenForCard(gateway, card);
 }
 
 /**

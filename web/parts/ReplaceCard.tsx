@@ -6,8 +6,8 @@ import { sayDate } from '../../core/words/date.ts';
 import type { MethodTaken } from '../../server/recovery/newMethod.ts';
 import type { Debt } from '../../server/recovery/messages.ts';
 import { post, Problem } from '../api/client.ts';
-import { tokenForCard } from '../api/gateway.ts';
-import { useAnswer } from '../api/hooks.ts';
+import { giveCard } from '../api/gateway.ts';
+import { useAnswer, useCardGateway } from '../api/hooks.ts';
 import { MarginHeading } from '../frame/PageAndMargin.tsx';
 import { useFrame } from '../frame/useFrame.ts';
 import { CardFields, entryOf, faultsOfCard, NO_CARD } from './CardFields.tsx';
@@ -19,7 +19,8 @@ interface Props {
 /** Takes another card from a customer on the phone, and says first what will be charged to it at once. */
 export function ReplaceCard({ customerId }: Props) {
   const { data: debts = [] } = useAnswer<Debt[]>(`/api/customers/${customerId}/debts`);
-  const { gateway, practice } = useFrame();
+  const { practice } = useFrame();
+  const gateway = useCardGateway({ customerId });
   const { mutate } = useSWRConfig();
   const [card, setCard] = useState(NO_CARD);
   const [faults, setFaults] = useState<{ number?: string; expires?: string }>({});
@@ -34,7 +35,7 @@ export function ReplaceCard({ customerId }: Props) {
     setBusy(true);
     setSays(null);
     try {
-      const token = await tokenForCard(gateway, entry);
+      const token = await giveCard({ customerId }, entry);
       const taken = await post<MethodTaken>(`/api/customers/${customerId}/card`, { token });
       setCard(NO_CARD);
       setSays({ good: taken.charged.every(({ outcome }) => outcome === 'collected'), text: sayTaken(taken) });

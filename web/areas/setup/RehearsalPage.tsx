@@ -7,8 +7,8 @@ import type { PlanView } from '../../../server/plans/messages.ts';
 import type { Rehearsed } from '../../../server/rehearsal/messages.ts';
 import type { BusinessView } from '../../../server/run/messages.ts';
 import { post, Problem } from '../../api/client.ts';
-import { tokenForCard } from '../../api/gateway.ts';
-import { useAnswer } from '../../api/hooks.ts';
+import { giveCard } from '../../api/gateway.ts';
+import { useAnswer, useCardGateway } from '../../api/hooks.ts';
 import { CardFields, entryOf, faultsOfCard, NO_CARD } from '../../parts/CardFields.tsx';
 import { CustomerSheet, type CustomerLook } from '../../parts/CustomerSheet.tsx';
 import { SelectField, TextField } from '../../parts/TextField.tsx';
@@ -32,16 +32,16 @@ export function RehearsalPage() {
       {rehearsed ? (
         <Outcome rehearsed={rehearsed} today={business.businessDate} onAgain={() => setRehearsed(null)} />
       ) : (
-        <Form business={business} look={look} onDone={setRehearsed} />
+        <Form onDone={setRehearsed} />
       )}
     </CustomerSheet>
   );
 }
 
-function Form(props: { business: BusinessView; look: CustomerLook; onDone: (rehearsed: Rehearsed) => void }) {
-  const { business, onDone } = props;
+function Form({ onDone }: { onDone: (rehearsed: Rehearsed) => void }) {
   const { data: plans } = useAnswer<PlanView[]>('/api/plans');
   const [rateId, setRateId] = useState('');
+  const gateway = useCardGateway({ rateId });
   const [name, setName] = useState('A. Customer');
   const [card, setCard] = useState(NO_CARD);
   const [faults, setFaults] = useState<Readonly<Record<string, string>>>({});
@@ -60,7 +60,7 @@ function Form(props: { business: BusinessView; look: CustomerLook; onDone: (rehe
     if (Object.keys(found).length > 0 || entry === null) return;
     setBusy(true);
     try {
-      const cardToken = await tokenForCard(business.gateway, entry);
+      const cardToken = await giveCard({ rateId }, entry);
       onDone(await post<Rehearsed>('/api/rehearsals', { rateId, name, cardToken }));
     } catch (error) {
       const number = error instanceof Problem ? error.at('/card/number') : undefined;
@@ -101,7 +101,7 @@ function Form(props: { business: BusinessView; look: CustomerLook; onDone: (rehe
           error={faults.name}
           onChange={(event) => setName(event.target.value)}
         />
-        <CardFields card={card} onChange={setCard} faults={faults} gateway={business.gateway} practice />
+        <CardFields card={card} onChange={setCard} faults={faults} gateway={gateway} practice />
       </Flex>
       <Button mt="4" w="full" data-main colorPalette="kelp" loading={busy} onClick={() => void go()}>
         Sign up

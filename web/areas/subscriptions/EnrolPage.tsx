@@ -5,9 +5,9 @@ import { useSWRConfig } from 'swr';
 import type { PlanView, RateView } from '../../../server/plans/messages.ts';
 import type { EnrolmentForm, EnrolmentMessage } from '../../../server/subscriptions/messages.ts';
 import { post, Problem } from '../../api/client.ts';
-import { tokenForCard } from '../../api/gateway.ts';
+import { giveCard } from '../../api/gateway.ts';
 import { useLaw } from '../../api/useLaw.ts';
-import { useAnswer } from '../../api/hooks.ts';
+import { useAnswer, useCardGateway } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { entryOf, faultsOfCard, NO_CARD } from '../../parts/CardFields.tsx';
@@ -28,7 +28,7 @@ type Faults = Partial<
 
 /** Enrols a customer. The margin shows what will be charged and when, and says what is still missing. */
 export function EnrolPage() {
-  const { businessDate, gateway } = useFrame();
+  const { businessDate } = useFrame();
   const [params] = useSearchParams();
   const navigate = useNavigate();
   const { mutate } = useSWRConfig();
@@ -53,6 +53,8 @@ export function EnrolPage() {
   const [says, setSays] = useState('');
   const { data: plans } = useAnswer<PlanView[]>('/api/plans');
   const customer = useChosenCustomer(who === 'existing' ? customerId : '');
+  const purpose = { rateId, customerId: who === 'existing' ? customerId : '' };
+  const gateway = useCardGateway(purpose);
 
   const { plan, rate, computed, cards, variantId, code, codeSays, codeHint } = useChoice({
     plans,
@@ -100,7 +102,7 @@ export function EnrolPage() {
     setBusy(true);
     try {
       const entry = takesCard ? entryOf(card) : null;
-      const cardToken = entry === null ? undefined : await tokenForCard(gateway, entry);
+      const cardToken = entry === null ? undefined : await giveCard(purpose, entry);
       const message: EnrolmentMessage = {
         customer: who === 'new' ? { name: name.trim(), email: email.trim(), ...contact } : { id: customerId },
         invoiceFields,
@@ -128,6 +130,8 @@ export function EnrolPage() {
         ...(problem?.at('/customer/email') ? { email: problem.at('/customer/email') } : {}),
       };
       setMore(problem);
+      // What is wrong with the card on file is said beside the fields of another.
+      if (problem?.at('/cardToken') && !takesCard) setOtherCard(true);
       setFaults(inField);
       if (Object.keys(inField).length === 0 && !beside(problem))
         setSays(problem?.message ?? 'Nothing was stored.');
@@ -280,6 +284,7 @@ export function EnrolPage() {
         <PayFields
           rate={rate}
           paying={paying}
+          gateway={gateway}
           kept={customer?.cardState === 'usable' ? customer.card : null}
           otherCard={otherCard}
           card={card}

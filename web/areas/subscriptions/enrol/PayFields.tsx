@@ -1,5 +1,6 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import type { RateView } from '../../../../server/plans/messages.ts';
+import type { GatewayAddress } from '../../../api/gateway.ts';
 import { useFrame } from '../../../frame/useFrame.ts';
 import { CardFields, type TypedCard } from '../../../parts/CardFields.tsx';
 import { SelectField } from '../../../parts/TextField.tsx';
@@ -14,6 +15,8 @@ const WAITS = {
 interface Props {
   readonly rate: RateView | undefined;
   readonly paying: Paying;
+  /** Where a card for this rate is given. */
+  readonly gateway: GatewayAddress | null;
   /** The card on file that can be charged, in words. */
   readonly kept: string | null;
   readonly otherCard: boolean;
@@ -30,8 +33,8 @@ interface Props {
 
 /** What the customer pays with: a card on file, one that is typed, one that can wait, or by invoice. */
 export function PayFields(props: Props) {
-  const { rate, paying, kept, otherCard, card, faults, onPays, onOtherCard, onCard } = props;
-  const { gateway, practice } = useFrame();
+  const { rate, paying, gateway, kept, otherCard, card, faults, onPays, onOtherCard, onCard } = props;
+  const { practice } = useFrame();
   const { by, hasCard, needsCard, trialWaits } = paying;
   return (
     <>

@@ -1,0 +1,35 @@
+import type { Transaction } from 'sequelize';
+import type { Almanac } from '../almanac.ts';
+import type { GatewayAccount } from './GatewayAccount.ts';
+
+/** What a card is to be charged for: sums of a currency, at one of these accounts; none named: at any. */
+export interface CardUse {
+  readonly currency: string;
+  readonly gateways: readonly string[];
+}
+
+/** Whether an account may keep a card for a use, and charges its currency. */
+export function serves(account: GatewayAccount, { currency, gateways }: CardUse): boolean {
+  const isNamed = gateways.length === 0 || gateways.includes(account.id);
+  return isNamed && account.facts.abilities.currencies.includes(currency);
+}
+
+/**
+ * What a card will be charged for: first the rate that it is given for, if any, then everything of the customer's that
+ * runs and is charged by itself, since a customer has one card for all of it.
+ */
+export function usesOfCard(
+  almanac: Almanac,
+  given: { readonly rateId?: string | undefined; readonly customerId?: string | undefined },
+  within?: Transaction,
+): Promise<CardUse[]> {
+  return almanac.db.rows<CardUse>(
+    `select r.terms ->> 'currency' as currency, coalesce(r.options -> 'gateways', '[]') as gateways
+     from rates r left join subscriptions s
+       on s.rate_id = r.id and s.customer_id = $customerId and s.collects = 'automatic' and s.state not in ('lapsed', 'ended')
+     where r.id = $rateId or s.id is not null
+     order by r.id is distinct from $rateId, s.id`,
+    { rateId: given.rateId ?? null, customerId: given.customerId ?? null },
+    within,
+  );
+}
