@@ -65,6 +65,11 @@ export function chooseExtras(
   return { taken };
 }
 
+/** What goes with a rate where nobody is there to choose: the extra lines that are required, as few as may be. */
+export function requiredExtras(extras: readonly ExtraLine[]): ChosenExtra[] {
+  return extras.filter(({ how }) => how === 'required').map((extra) => ({ extra, quantity: extra.min }));
+}
+
 /** The line that a taken extra adds to what recurs; none for one that is paid once. */
 export function recurringLineOf({ extra, quantity }: ChosenExtra): TermsLine[] {
   return extra.when === 'once' ? [] : [{ name: extra.name, quantity, price: extra.price }];

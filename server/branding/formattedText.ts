@@ -39,6 +39,11 @@ export function safeText(html: string): string {
     .trim();
 }
 
+/** The addresses of the pictures that stand in formatted text. */
+export function addressesIn(html: string): string[] {
+  return [...html.matchAll(/\/pictures\/([0-9a-f]{32})/g)].map(([, address = '']) => address);
+}
+
 /** The same as plain words, for lists and searches. */
 export function plainText(html: string): string {
   const spaced = html.replace(/<\/(p|h2|h3|li)>|<br>/g, ' ');

@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto';
 import createDOMPurify from 'dompurify';
 import type { Express } from 'express';
 import { JSDOM } from 'jsdom';
+import type { Transaction } from 'sequelize';
 import sharp from 'sharp';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
@@ -20,29 +21,34 @@ interface SafePicture {
   readonly png: Buffer | null;
 }
 
+/** How an upload is kept: under an address that a file gives it, as part of a transaction. */
+interface Kept {
+  readonly address?: string;
+  readonly within?: Transaction;
+}
+
 /** Takes a logo, an icon or a picture: PNG, JPEG, WebP or SVG, made safe, and kept under an address nobody can guess. */
 export async function takeUpload(
   almanac: Almanac,
   kind: keyof typeof KEPT_SIDE,
   bytes: unknown,
   name: string,
+  kept: Kept = {},
 ): Promise<{ id: string; address: string }> {
   if (!Buffer.isBuffer(bytes) || bytes.length === 0)
     throw new RefusedCommand(422, 'Choose a picture: PNG, JPEG, WebP or SVG.', '/file');
   const safe = await madeSafe(bytes, KEPT_SIDE[kind]);
-  const address = randomBytes(16).toString('hex');
-  const kept = await almanac.db.row<{ id: string }>(
+  const { address = randomBytes(16).toString('hex'), within } = kept;
+  const made = await almanac.db.row<{ id: string }>(
     `insert into uploads (kind, media_type, name, bytes, png, address)
      values ($kind, $mediaType, $name, $bytes, $png, $address)
      returning id::text`,
     { kind, mediaType: safe.mediaType, name: name.slice(0, 200), bytes: safe.bytes, png: safe.png, address },
+    within,
   );
-  await recordDone(almanac, {
-    did: `uploaded a ${kind}`,
-    subject: name,
-    after: { bytes: safe.bytes.length },
-  });
-  return { id: kept?.id ?? '', address };
+  const done = { did: `uploaded a ${kind}`, subject: name, after: { bytes: safe.bytes.length } };
+  await recordDone(almanac, done, within);
+  return { id: made?.id ?? '', address };
 }
 
 /** Takes a document that customers are to read: PDF alone, kept as it is and only ever handed out as a file. */
@@ -50,17 +56,20 @@ export async function takeDocument(
   almanac: Almanac,
   bytes: unknown,
   name: string,
+  kept: Kept = {},
 ): Promise<{ id: string; address: string }> {
   if (!Buffer.isBuffer(bytes) || bytes.subarray(0, 5).toString('latin1') !== '%PDF-')
     throw new RefusedCommand(422, 'Choose a PDF.', '/file');
-  const address = randomBytes(16).toString('hex');
-  const kept = await almanac.db.row<{ id: string }>(
+  const { address = randomBytes(16).toString('hex'), within } = kept;
+  const made = await almanac.db.row<{ id: string }>(
     `insert into uploads (kind, media_type, name, bytes, address)
      values ('document', 'application/pdf', $name, $bytes, $address) returning id::text`,
     { name: name.slice(0, 200), bytes, address },
+    within,
   );
-  await recordDone(almanac, { did: 'uploaded a document', subject: name, after: { bytes: bytes.length } });
-  return { id: kept?.id ?? '', address };
+  const done = { did: 'uploaded a document', subject: name, after: { bytes: bytes.length } };
+  await recordDone(almanac, done, within);
+  return { id: made?.id ?? '', address };
 }
 
 /** A picture that can do no harm: pixels are decoded and written anew; of an SVG only what draws is left. */

@@ -111,13 +111,23 @@ export async function addDiscount(
     within,
   );
   const id = made?.id ?? '';
+  await addCodes(almanac, id, codes, within);
+  return id;
+}
+
+/** Gives a discount codes that many may use; codes that are taken are passed over. */
+export async function addCodes(
+  almanac: Almanac,
+  id: string,
+  codes: readonly string[],
+  within: Transaction,
+): Promise<void> {
   await almanac.db.rows(
     `insert into discount_codes (discount_id, code) select $id, code from unnest($codes::text[]) as code
      on conflict do nothing`,
     { id, codes },
     within,
   );
-  return id;
 }
 
 /** Changes a discount, for those who use it from now on. What was taken off stays in the terms agreed to. */
@@ -125,28 +135,25 @@ export async function changeDiscount(
   almanac: Almanac,
   id: string,
   edit: { readonly version: number; readonly value: DiscountValue },
+  partOf?: Transaction,
 ): Promise<void> {
-  await almanac.db.transaction(async (within) => {
-    const before = await lockedDiscount(almanac, id, within);
-    const { version, used, changedBy, ...value } = before;
-    if (version !== edit.version) throw new ConflictingEdit({ value, version, changedBy });
-    await requireFreeName(almanac, edit.value.name, id, within);
-    if (edit.value.mostUses !== null && edit.value.mostUses < used)
-      throw new RefusedCommand(422, `It has been used ${used} times already.`, '/value/mostUses');
-    await almanac.db.rows(
-      `update discounts set name = $name, percent = $percent, amount = $amount, currency = $currency,
-         payments = $payments, applies_to = $appliesTo, plans = $plans::bigint[], valid_from = $validFrom,
-         valid_to = $validTo, most_uses = $mostUses, most_per_customer = $mostPerCustomer, stacks = $stacks,
-         version = version + 1, changed_by = $who where id = $id`,
-      { ...stored(edit.value), id, who: askerNow().who },
-      within,
-    );
-    await recordDone(
-      almanac,
-      { did: 'changed a discount', subject: edit.value.name, before: value, after: edit.value },
-      within,
-    );
-  });
+  if (!partOf) return almanac.db.transaction((within) => changeDiscount(almanac, id, edit, within));
+  const before = await lockedDiscount(almanac, id, partOf);
+  const { version, used, changedBy, ...value } = before;
+  if (version !== edit.version) throw new ConflictingEdit({ value, version, changedBy });
+  await requireFreeName(almanac, edit.value.name, id, partOf);
+  if (edit.value.mostUses !== null && edit.value.mostUses < used)
+    throw new RefusedCommand(422, `It has been used ${used} times already.`, '/value/mostUses');
+  await almanac.db.rows(
+    `update discounts set name = $name, percent = $percent, amount = $amount, currency = $currency,
+       payments = $payments, applies_to = $appliesTo, plans = $plans::bigint[], valid_from = $validFrom,
+       valid_to = $validTo, most_uses = $mostUses, most_per_customer = $mostPerCustomer, stacks = $stacks,
+       version = version + 1, changed_by = $who where id = $id`,
+    { ...stored(edit.value), id, who: askerNow().who },
+    partOf,
+  );
+  const done = { did: 'changed a discount', subject: edit.value.name, before: value, after: edit.value };
+  await recordDone(almanac, done, partOf);
 }
 
 /** Archives a discount, so that its codes are refused, or restores it. */

@@ -69,7 +69,7 @@ export function makeApp(
     demo: config.ALMANAC_DEMO,
     secure: config.ALMANAC_URL.startsWith('https:'),
   });
-  operatorRoutes(routes, almanac);
+  operatorRoutes(app, routes, almanac);
   setupRoutes(app, routes, almanac);
   peopleRoutes(routes, almanac);
   programRoutes(routes, almanac);

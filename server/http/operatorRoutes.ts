@@ -1,4 +1,4 @@
-import type { Response } from 'express';
+import type { Express, Response } from 'express';
 import { z } from 'zod';
 import { toDay } from '../../core/dates/day.ts';
 import type { Almanac } from '../almanac.ts';
@@ -36,7 +36,7 @@ const day = z.iso
 /** Pages are turned at most so many days in one go. */
 const MOST_DAYS = 800;
 /** Everything staff ask and do, with who may. */
-export function operatorRoutes(routes: Routes, almanac: Almanac): void {
+export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): void {
   const may = EVERYONE_SIGNED_IN;
 
   routes.add('get', '/api/business', {
@@ -81,7 +81,7 @@ export function operatorRoutes(routes: Routes, almanac: Almanac): void {
     },
   });
 
-  planRoutes(routes, almanac);
+  planRoutes(app, routes, almanac);
   discountRoutes(routes, almanac);
   rateCardRoutes(routes, almanac);
   subscriptionRoutes(routes, almanac);

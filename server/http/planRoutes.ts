@@ -1,7 +1,8 @@
+import express, { type Express } from 'express';
 import { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
-import { offerImportSchema } from '../imports/messages.ts';
+import { MOST_OFFER_BYTES, offerImportQuery, offerImportSchema } from '../imports/messages.ts';
 import { exportOffer, importOffer } from '../imports/offerFile.ts';
 import { changeRate, effectOfRate } from '../plans/changeRate.ts';
 import { newPlanSchema, planSchema, rateEditSchema, rateSchema } from '../plans/messages.ts';
@@ -13,9 +14,10 @@ import { archiveVariant, changeVariant, makeVariant } from '../plans/variants.ts
 import { versioned } from '../settings/messages.ts';
 import { listQuery } from './list.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
+import { personOf } from './session.ts';
 
 /** What is offered: plans and their rates. */
-export function planRoutes(routes: Routes, almanac: Almanac): void {
+export function planRoutes(app: Express, routes: Routes, almanac: Almanac): void {
   const may = EVERYONE_SIGNED_IN;
   routes.add('get', '/api/plans', {
     may,
@@ -88,11 +90,27 @@ export function planRoutes(routes: Routes, almanac: Almanac): void {
       response.attachment('offer.json').json(await exportOffer(almanac));
     },
   });
-  routes.add('post', '/api/offer', {
+  // A file with pictures is larger than any message; it is read of nobody but staff.
+  app.use('/api/offer', (request, response, next) => {
+    if (personOf(response) === null) next();
+    else express.text({ type: 'text/plain', limit: MOST_OFFER_BYTES })(request, response, next);
+  });
+  routes.add('post', '/api/offer/differences', {
     may: WRITERS,
     did: 'read a file of what is offered',
+    changesNothing: true,
+    query: offerImportQuery,
     body: offerImportSchema,
-    answer: ({ body }) => importOffer(almanac, body),
+    answer: ({ body, query }) =>
+      importOffer(almanac, { text: body, dryRun: true, update: query.update === 'yes' }),
+  });
+  routes.add('post', '/api/offer', {
+    may: WRITERS,
+    did: 'brought in a file of what is offered',
+    query: offerImportQuery,
+    body: offerImportSchema,
+    answer: ({ body, query }) =>
+      importOffer(almanac, { text: body, dryRun: false, update: query.update === 'yes' }),
   });
   for (const what of ['plan', 'rate'] as const) {
     routes.add('put', `/api/${what}s/:id/archived`, {

@@ -1,27 +1,39 @@
-import { isDeepStrictEqual } from 'node:util';
 import type { Transaction } from 'sequelize';
+import { RefusedTerms } from '../../core/terms/fault.ts';
 import type { RateTerms } from '../../core/offer/composeTerms.ts';
 import type { Almanac } from '../almanac.ts';
-import { safeText } from '../branding/formattedText.ts';
-import { addDiscount } from '../discounts/discounts.ts';
+import { takeDocument, takeUpload } from '../branding/uploads.ts';
+import { addCodes, addDiscount, changeDiscount } from '../discounts/discounts.ts';
+import { RefusedCommand } from '../http/problem.ts';
 import { rateOptionsSchema } from '../plans/choiceMessages.ts';
 import { Plan } from '../plans/Plan.ts';
-import { mayDoOf, optionsOf } from '../plans/plans.ts';
-import { Rate } from '../plans/Rate.ts';
+import { optionsOf } from '../plans/plans.ts';
+import { Rate, type TaxChoice } from '../plans/Rate.ts';
 import { keepVersion } from '../plans/rateVersions.ts';
 import { addVariant, changeVariant, variantsOf } from '../plans/variants.ts';
 import { rateCardSchema, type RateCardValue } from '../rateCards/messages.ts';
 import { addRateCard, changeRateCard, readRateCard } from '../rateCards/rateCards.ts';
 import type { ImportReport } from './importFiles.ts';
-import type { PlanFile } from './planFile.ts';
+import {
+  cardMembers,
+  discountMembers,
+  discountNamed,
+  planMembers,
+  rateMembers,
+  variantMembers,
+} from './offerDifferences.ts';
+import { offerForFile } from './offerForFile.ts';
+import type { FileCard, FileDiscount, FilePlan, FileRate, FileVariant, PlanFile } from './planFile.ts';
 
-type FilePlan = PlanFile['plans'][number];
-type FileRate = FilePlan['rates'][number];
-type FileCard = NonNullable<PlanFile['rateCards']>[number];
+/** Tells what of a file cannot be done, with the path of it in the file. */
+type Tell = (says: string, path: readonly PropertyKey[]) => void;
+
+/** What is refused of one thing of a file, which then is passed over and told. */
+class Unfit extends Error {}
 
 /**
- * Adds what a file offers: plans with their rates and variants, rate cards, discounts. What is there by its key is left
- * as it is, unless it is to be made what the file says.
+ * Adds what a file offers: plans with their rates and variants, rate cards, discounts, and the pictures and documents
+ * of plans. What is there by its key is left as it is, unless it is to be made what the file says.
  */
 export async function addOffer(
   almanac: Almanac,
@@ -29,198 +41,224 @@ export async function addOffer(
   report: ImportReport,
   update: boolean,
   within: Transaction,
-  tell: (says: string) => void,
+  tell: Tell,
 ): Promise<void> {
-  for (const wanted of file.plans) {
-    const plan = await addPlan(wanted, report, update, within);
-    for (const rate of wanted.rates) await addRate(almanac, plan, rate, report, update, within);
-    await addVariants(almanac, plan, wanted, report, update, within);
+  const stored = await offerForFile(almanac, { archived: true }, within);
+  const adding = new OfferAdding(almanac, stored, report, update, within, tell);
+  for (const [address, { name, data }] of Object.entries(file.files ?? {}))
+    await adding.orTell(['files', address], name || address, () => adding.file(address, name, data));
+  for (const [i, plan] of file.plans.entries())
+    await adding.orTell(['plans', i], plan.name, () => adding.plan(plan));
+  for (const [i, card] of (file.rateCards ?? []).entries())
+    await adding.orTell(['rateCards', i], card.name, () => adding.card(card));
+  for (const [i, discount] of (file.discounts ?? []).entries())
+    await adding.orTell(['discounts', i], discount.value.name, () => adding.discount(discount));
+}
+
+class OfferAdding {
+  constructor(
+    private readonly almanac: Almanac,
+    private readonly stored: Required<PlanFile>,
+    private readonly report: ImportReport,
+    private readonly update: boolean,
+    private readonly within: Transaction,
+    private readonly tell: Tell,
+  ) {}
+
+  /** Does one thing, or tells why it is refused; the rest is looked at nevertheless, so that all of it is told at once. */
+  async orTell(path: readonly PropertyKey[], name: string, work: () => Promise<void>): Promise<void> {
+    try {
+      await work();
+    } catch (error) {
+      if (error instanceof RefusedTerms)
+        for (const { detail } of error.faults) this.tell(`${name}: ${detail}`, path);
+      else if (error instanceof RefusedCommand || error instanceof Unfit)
+        this.tell(`${name}: ${error.message}`, path);
+      else throw error;
+    }
   }
-  for (const card of file.rateCards ?? []) await addCard(almanac, card, report, update, within, tell);
-  for (const { for: keys, value, codes } of file.discounts ?? []) {
-    const there = await almanac.db.row(
-      'select 1 from discounts where lower(name) = lower($name) and archived_on is null',
-      { name: value.name },
-      within,
+
+  async file(address: string, name: string, data: string): Promise<void> {
+    const { almanac, within } = this;
+    const there = await almanac.db.row('select 1 from uploads where address = $address', { address }, within);
+    if (there) return;
+    const bytes = Buffer.from(data, 'base64');
+    if (bytes.subarray(0, 5).toString('latin1') === '%PDF-')
+      await takeDocument(almanac, bytes, name, { address, within });
+    else await takeUpload(almanac, 'picture', bytes, name, { address, within });
+  }
+
+  async plan(wanted: FilePlan): Promise<void> {
+    const { within, report } = this;
+    const stored = this.stored.plans.find(({ key }) => key === wanted.key);
+    const { key, rates, variants = [], firstRate, picture, documents, ...facts } = wanted;
+    const shown = await this.shown(picture, documents);
+    const known = await Plan.findOne({ where: { key }, transaction: within });
+    if (!known) report.added.plans += 1;
+    const plan =
+      known ?? (await Plan.create({ key, ...withoutGaps({ ...facts, ...shown }) }, { transaction: within }));
+    for (const rate of rates) await this.rate(plan, stored, rate);
+    const first =
+      firstRate && (await Rate.findOne({ where: { planId: plan.id, key: firstRate }, transaction: within }));
+    if (firstRate && !first) throw new Unfit(`there is no rate "${firstRate}" to offer first`);
+    const offeredFirst = firstRate === undefined ? undefined : (first && first.id) || null;
+    if (!known && offeredFirst) await plan.update({ firstRate: offeredFirst }, { transaction: within });
+    if (known && stored && this.update && planMembers(stored, wanted).length > 0) {
+      const all = withoutGaps({ ...facts, ...shown, firstRate: offeredFirst });
+      await known.update({ ...all, version: known.version + 1 }, { transaction: within });
+      report.changed.plans += 1;
+    }
+    for (const variant of variants) await this.variant(plan, stored, variant);
+  }
+
+  /** The picture and the documents of a plan, by their ids here. */
+  private async shown(picture: FilePlan['picture'], documents: FilePlan['documents']) {
+    const idOf = async (address: string, kind: string) => {
+      const row = await this.almanac.db.row<{ id: string }>(
+        `select id::text from uploads where address = $address and (kind = 'document') = ($kind = 'document')`,
+        { address, kind },
+        this.within,
+      );
+      if (!row) throw new Unfit(`the file holds no ${kind} ${address}`);
+      return row.id;
+    };
+    const found: { upload: string; name: string }[] = [];
+    for (const { file, name } of documents ?? []) found.push({ upload: await idOf(file, 'document'), name });
+    return {
+      picture: picture ? await idOf(picture, 'picture') : picture,
+      documents: documents && found,
+    };
+  }
+
+  private async rate(plan: Plan, storedPlan: FilePlan | undefined, file: FileRate): Promise<void> {
+    const { almanac, report, within } = this;
+    const { key, name } = file;
+    const terms = file.terms as RateTerms;
+    const taxChoice = await this.taxOf(file.tax);
+    const gateways = await this.gatewaysOf(file.options?.gateways);
+    const given = withoutGaps({ ...file.options, gateways });
+    const where = { planId: plan.id, key };
+    const rate = await Rate.findOne({ where, transaction: within });
+    const stored = storedPlan?.rates.find((one) => one.key === key);
+    if (rate === null) {
+      const options = rateOptionsSchema.parse(given);
+      const facts = withoutGaps({ name, terms, options, taxChoice });
+      const made = await Rate.create({ ...where, ...facts }, { transaction: within });
+      await keepVersion(almanac, made, within);
+      report.added.rates += 1;
+    } else if (this.update && stored && rateMembers(stored, file).length > 0) {
+      // Those who subscribe stay on their version; the file's is what is sold from now on.
+      const facts = withoutGaps({ name, terms, options: { ...optionsOf(rate), ...given }, taxChoice });
+      await rate.update({ ...facts, version: rate.version + 1 }, { transaction: within });
+      await keepVersion(almanac, rate, within);
+      report.changed.rates += 1;
+    } else report.alreadyThere.rates += 1;
+  }
+
+  private async taxOf(tax: FileRate['tax']): Promise<TaxChoice | undefined> {
+    if (tax === undefined) return undefined;
+    if (typeof tax === 'string') return { kind: tax };
+    const found = await this.almanac.db.row<{ id: string }>(
+      'select id::text from taxes where lower(name) = lower($name) and retired_on is null',
+      { name: tax.named },
+      this.within,
     );
-    if (there) continue;
-    const plans = await Plan.findAll({ where: { key: keys }, transaction: within });
-    await addDiscount(almanac, { ...value, plans: plans.map(({ id }) => id) }, codes, within);
-    report.added.discounts += 1;
+    if (!found) throw new Unfit(`there is no tax "${tax.named}"; see Setup, Taxes`);
+    return { kind: 'tax', id: found.id };
   }
-}
 
-async function addPlan(
-  wanted: FilePlan,
-  report: ImportReport,
-  update: boolean,
-  within: Transaction,
-): Promise<Plan> {
-  const known = await Plan.findOne({ where: { key: wanted.key }, transaction: within });
-  const facts = planFacts(wanted);
-  if (!known) {
-    report.added.plans += 1;
-    return Plan.create({ key: wanted.key, ...facts }, { transaction: within });
-  }
-  if (update && planMembersThatDiffer(known, wanted).length > 0) {
-    await known.update({ ...facts, version: known.version + 1 }, { transaction: within });
-    report.changed.plans += 1;
-  }
-  return known;
-}
-
-/** What a file says of a plan itself; what it leaves out stays, or is as a new plan has it. */
-function planFacts({ rates: _rates, variants: _variants, key: _key, ...facts }: FilePlan) {
-  return withoutGaps({ ...facts, description: safeText(facts.description) });
-}
-
-/** The members of a plan itself in which the file says something else. */
-export function planMembersThatDiffer(plan: Plan, wanted: FilePlan) {
-  const { name, description, outerName, kind, statementText, asks, extras } = plan;
-  const stored = { name, description, outerName, kind, statementText, asks, extras, mayDo: mayDoOf(plan) };
-  return Object.entries(planFacts(wanted)).flatMap(([member, value]) => {
-    const now = stored[member as keyof typeof stored];
-    return isDeepStrictEqual(plain(now), plain(value)) ? [] : [{ member, stored: now, file: value }];
-  });
-}
-
-async function addRate(
-  almanac: Almanac,
-  plan: Plan,
-  file: FileRate,
-  report: ImportReport,
-  update: boolean,
-  within: Transaction,
-): Promise<void> {
-  const { key, name } = file;
-  const terms = file.terms as RateTerms;
-  const where = { planId: plan.id, key };
-  const rate = await Rate.findOne({ where, transaction: within });
-  if (rate === null) {
-    const made = await Rate.create(
-      { ...where, name, terms, options: rateOptionsSchema.parse(file.options ?? {}) },
-      { transaction: within },
-    );
-    await keepVersion(almanac, made, within);
-    report.added.rates += 1;
-  } else if (update && !sameRate(rate, file)) {
-    // Those who subscribe stay on their version; the file's is what is sold from now on.
-    const options = { ...optionsOf(rate), ...file.options };
-    await rate.update({ name, terms, options, version: rate.version + 1 }, { transaction: within });
-    await keepVersion(almanac, rate, within);
-    report.changed.rates += 1;
-  } else report.alreadyThere.rates += 1;
-}
-
-/** Whether a stored rate is what a file says, whatever the order of its members. */
-export function sameRate(
-  rate: Pick<Rate, 'name' | 'terms' | 'options'>,
-  file: Omit<FileRate, 'key'>,
-): boolean {
-  const { gateways: _, ...options } = optionsOf(rate);
-  return (
-    rate.name === file.name &&
-    isDeepStrictEqual(plain(rate.terms), file.terms) &&
-    (file.options === undefined || isDeepStrictEqual(options, file.options))
-  );
-}
-
-async function addVariants(
-  almanac: Almanac,
-  plan: Plan,
-  { variants = [] }: FilePlan,
-  report: ImportReport,
-  update: boolean,
-  within: Transaction,
-): Promise<void> {
-  if (variants.length === 0) return;
-  const rates = await Rate.findAll({ where: { planId: plan.id }, transaction: within });
-  const known = await variantsOf(almanac, [plan.id], within);
-  for (const { key, name, says, prices } of variants) {
-    const byId = Object.entries(prices).flatMap(([rateKey, of]) => {
-      const rate = rates.find((one) => one.key === rateKey);
-      return rate ? [[rate.id, of] as const] : [];
+  private async gatewaysOf(names: readonly string[] | undefined): Promise<string[] | undefined> {
+    if (names === undefined) return undefined;
+    const connected = await this.almanac.gateways.connected(this.within);
+    return names.map((name) => {
+      const account = connected.find((one) => one.name === name);
+      if (!account) throw new Unfit(`no gateway account "${name}" is connected; see Setup, Gateways`);
+      return account.id;
     });
-    const value = { name, says, prices: Object.fromEntries(byId) };
-    const there = known.find((variant) => variant.key === key);
-    if (!there) {
+  }
+
+  private async variant(plan: Plan, storedPlan: FilePlan | undefined, file: FileVariant): Promise<void> {
+    const { almanac, report, within } = this;
+    const { key, name, says } = file;
+    const rates = await Rate.findAll({ where: { planId: plan.id }, transaction: within });
+    const prices = Object.entries(file.prices).map(([rateKey, of]) => {
+      const rate = rates.find((one) => one.key === rateKey);
+      if (!rate) throw new Unfit(`variant ${name}: there is no rate "${rateKey}"`);
+      return [rate.id, of] as const;
+    });
+    const value = { name, says, prices: Object.fromEntries(prices) };
+    const stored = storedPlan?.variants?.find((one) => one.key === key);
+    if (!stored) {
       await addVariant(almanac, { planId: plan.id, key, value }, within);
       report.added.variants += 1;
-    } else if (
-      update &&
-      !isDeepStrictEqual(plain({ name: there.name, says: there.says, prices: there.prices }), plain(value))
-    ) {
-      await changeVariant(almanac, there.id, { version: there.version, value }, within);
+    } else if (this.update && variantMembers(stored, file).length > 0) {
+      const there = (await variantsOf(almanac, [plan.id], within)).find((one) => one.key === key);
+      await changeVariant(almanac, there?.id ?? '', { version: there?.version ?? 0, value }, within);
       report.changed.variants += 1;
     }
   }
-}
 
-async function addCard(
-  almanac: Almanac,
-  card: FileCard,
-  report: ImportReport,
-  update: boolean,
-  within: Transaction,
-  tell: (says: string) => void,
-): Promise<void> {
-  const value = await cardValue(almanac, card, within, tell);
-  if (value === null) return;
-  const known = await almanac.db.row<{ id: string }>(
-    'select id::text from rate_cards where key = $key',
-    { key: card.key },
-    within,
-  );
-  if (!known) {
-    await addRateCard(almanac, card.key, value, within);
-    report.added.rateCards += 1;
-    return;
-  }
-  const stored = await readRateCard(almanac, known.id, within);
-  if (!update || sameCard(stored, value)) return;
-  await changeRateCard(almanac, known.id, { version: stored.version, value }, within);
-  report.changed.rateCards += 1;
-}
-
-/** A card of a file as it would be stored: its keys are the ids of rates and variants; null where one is not there. */
-export async function cardValue(
-  almanac: Almanac,
-  { key: _, prices, ...card }: FileCard,
-  within: Transaction | undefined,
-  tell: (says: string) => void,
-): Promise<RateCardValue | null> {
-  const found: RateCardValue['prices'] = [];
-  for (const { plan, rate, variant = '', prices: of } of prices) {
-    const row = await almanac.db.row<{ rateId: string; variantId: string | null }>(
-      `select r.id::text as "rateId", (select v.id::text from variants v where v.plan_id = p.id and v.key = $variant) as "variantId"
-       from rates r join plans p on p.id = r.plan_id where p.key = $plan and r.key = $rate`,
-      { plan, rate, variant },
-      within,
-    );
-    if (!row || (variant !== '' && row.variantId === null)) {
-      tell(
-        `${card.name}: there is no rate "${plan}/${rate}"${variant === '' ? '' : ` or no variant "${variant}"`}`,
+  async card(file: FileCard): Promise<void> {
+    const { almanac, report, within } = this;
+    const value = await this.cardValue(file);
+    const stored = this.stored.rateCards.find(({ key }) => key === file.key);
+    if (!stored) {
+      await addRateCard(almanac, file.key, value, within);
+      report.added.rateCards += 1;
+    } else if (this.update && cardMembers(stored, file).length > 0) {
+      const known = await almanac.db.row<{ id: string }>(
+        'select id::text from rate_cards where key = $key',
+        { key: file.key },
+        within,
       );
-      return null;
+      const { id, version } = await readRateCard(almanac, known?.id ?? '', within);
+      await changeRateCard(almanac, id, { version, value }, within);
+      report.changed.rateCards += 1;
     }
-    found.push({ ...row, prices: of });
   }
-  const parsed = rateCardSchema.safeParse({ ...card, prices: found });
-  if (parsed.success) return parsed.data;
-  for (const { message } of parsed.error.issues) tell(`${card.name}: ${message}`);
-  return null;
-}
 
-/** Whether a stored card is what a file says, whatever the order of its prices and their members. */
-export function sameCard(stored: RateCardValue, file: RateCardValue): boolean {
-  const value = ({ name, givenBy, group, code, validFrom, validTo, prices }: RateCardValue) => ({
-    ...{ name, givenBy, group, code, validFrom, validTo },
-    prices: new Map(prices.map(({ rateId, variantId, prices: of }) => [`${rateId}:${variantId}`, plain(of)])),
-  });
-  return isDeepStrictEqual(value(stored), value(file));
-}
+  /** A card of a file as it is stored: its keys are the ids of rates and variants. */
+  private async cardValue({ key: _key, prices, ...card }: FileCard): Promise<RateCardValue> {
+    const found: RateCardValue['prices'] = [];
+    for (const { plan, rate, variant = '', prices: of } of prices) {
+      const row = await this.almanac.db.row<{ rateId: string; variantId: string | null }>(
+        `select r.id::text as "rateId", (select v.id::text from variants v where v.plan_id = p.id and v.key = $variant) as "variantId"
+         from rates r join plans p on p.id = r.plan_id where p.key = $plan and r.key = $rate`,
+        { plan, rate, variant },
+        this.within,
+      );
+      if (!row) throw new Unfit(`there is no rate "${plan}/${rate}"`);
+      if (variant !== '' && row.variantId === null)
+        throw new Unfit(`there is no variant "${variant}" of "${plan}"`);
+      found.push({ ...row, prices: of });
+    }
+    const parsed = rateCardSchema.safeParse({ ...card, prices: found });
+    if (parsed.success) return parsed.data;
+    throw new Unfit(parsed.error.issues.map(({ message }) => message).join(' '));
+  }
 
-const plain = (value: unknown): unknown => JSON.parse(JSON.stringify(value ?? null));
+  async discount(file: FileDiscount): Promise<void> {
+    const { almanac, report, within } = this;
+    const plans = await Plan.findAll({ where: { key: file.for }, transaction: within });
+    const unknown = file.for.find((key) => !plans.some((plan) => plan.key === key));
+    if (unknown !== undefined) throw new Unfit(`there is no plan "${unknown}"`);
+    const value = { ...file.value, plans: plans.map(({ id }) => id) };
+    const stored = discountNamed(this.stored, value.name);
+    if (!stored) {
+      await addDiscount(almanac, value, file.codes, within);
+      report.added.discounts += 1;
+    } else if (this.update && discountMembers(stored, file).length > 0) {
+      const known = await almanac.db.row<{ id: string; version: number }>(
+        'select id::text, version from discounts where lower(name) = lower($name) and archived_on is null',
+        { name: value.name },
+        within,
+      );
+      await changeDiscount(almanac, known?.id ?? '', { version: known?.version ?? 0, value }, within);
+      await addCodes(almanac, known?.id ?? '', file.codes, within);
+      report.changed.discounts += 1;
+    }
+  }
+}
 
 /** Facts without the members that the file leaves out. */
 function withoutGaps<Facts extends object>(

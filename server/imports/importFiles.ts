@@ -2,6 +2,7 @@ import pMap from 'p-map';
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
+import { safeText } from '../branding/formattedText.ts';
 import { Business } from '../business/Business.ts';
 import { Customer } from '../customers/Customer.ts';
 import { groupNamed } from '../customers/groups.ts';
@@ -11,6 +12,7 @@ import { policyInForce } from '../policies/policies.ts';
 import { Plan } from '../plans/Plan.ts';
 import { optionsOf } from '../plans/plans.ts';
 import { Rate } from '../plans/Rate.ts';
+import { requiredExtras, extrasOf } from '../../core/offer/extras.ts';
 import { composeTerms } from '../../core/offer/composeTerms.ts';
 import { faultsOfRate, faultsOfTerms } from '../plans/rateTerms.ts';
 import { variantsOf } from '../plans/variants.ts';
@@ -40,7 +42,7 @@ export interface ImportReport {
     variants: number;
   };
   /** What was changed to what the file says, where that was asked for; rates get a new version. */
-  readonly changed: { rates: number; plans: number; variants: number; rateCards: number };
+  readonly changed: { rates: number; plans: number; variants: number; rateCards: number; discounts: number };
   readonly alreadyThere: { rates: number; customers: number; subscriptions: number };
 }
 
@@ -65,7 +67,7 @@ export async function importFiles(
   options: ImportOptions,
 ): Promise<ImportReport> {
   const problems: Problem[] = [];
-  const planFiles: PlanFile[] = [];
+  const planFiles: { file: ImportFile; plans: PlanFile }[] = [];
   const rows: { file: string; row: CustomerRow }[] = [];
   for (const file of files) {
     if (file.text.includes('\0')) {
@@ -75,7 +77,7 @@ export async function importFiles(
     }
     if (file.name.endsWith('.json')) {
       const plans = readPlans(file, problems);
-      if (plans) planFiles.push(plans);
+      if (plans) planFiles.push({ file, plans });
     } else if (file.name.endsWith('.csv')) {
       const read = readCustomers(file.name, file.text);
       problems.push(...read.problems);
@@ -88,15 +90,15 @@ export async function importFiles(
   const report: ImportReport = {
     problems,
     added: { plans: 0, rates: 0, customers: 0, subscriptions: 0, discounts: 0, rateCards: 0, variants: 0 },
-    changed: { rates: 0, plans: 0, variants: 0, rateCards: 0 },
+    changed: { rates: 0, plans: 0, variants: 0, rateCards: 0, discounts: 0 },
     alreadyThere: { rates: 0, customers: 0, subscriptions: 0 },
   };
   try {
     await almanac.db.transaction(async (within) => {
       const business = await Business.findOne({ transaction: within, rejectOnEmpty: true });
-      for (const planFile of planFiles)
-        await addOffer(almanac, planFile, report, options.update ?? false, within, (says) =>
-          problems.push({ file: files[0]?.name ?? '', line: 1, says }),
+      for (const { file, plans } of planFiles)
+        await addOffer(almanac, plans, report, options.update ?? false, within, (says, path) =>
+          problems.push({ file: file.name, line: lineOfPath(file.text, path), says }),
         );
       let done = 0;
       for (const { file, row } of rows) {
@@ -134,7 +136,8 @@ export function readPlans(file: ImportFile, problems: Problem[]): PlanFile | nul
     }
     return null;
   }
-  parsed.data.plans.forEach((plan, i) =>
+  parsed.data.plans.forEach((plan, i) => {
+    plan.description = safeText(plan.description);
     plan.rates.forEach((rate, j) => {
       for (const fault of faultsOfRate(rate.terms)) {
         const path = ['plans', i, 'rates', j, 'terms', ...fault.pointer.split('/').slice(1)];
@@ -144,8 +147,8 @@ export function readPlans(file: ImportFile, problems: Problem[]): PlanFile | nul
           says: `${fault.pointer}: ${fault.detail}`,
         });
       }
-    }),
-  );
+    });
+  });
   return parsed.data;
 }
 
@@ -228,15 +231,22 @@ async function addRow(
   const use = { rateId: rate.id, variantId: variant?.id ?? null, customerId: customer.id, on: businessDate };
   const rateCard = (await cardsFor(almanac, use, within)).find(({ givenBy }) => givenBy === 'group');
   const quantity = row.quantity === '' ? undefined : Number(row.quantity);
+  const { collects, methods, recurringStart } = optionsOf(rate);
+  const extras = requiredExtras(extrasOf(plan.extras, rate.terms));
   const terms = composeTerms(rate.terms, {
     starts: row.starts,
     quantity,
-    recurringStart: optionsOf(rate).recurringStart,
+    recurringStart,
     prices: [variant?.prices[rate.id], rateCard?.prices],
+    extras,
   });
   const faults = faultsOfTerms(terms);
   if (faults.length > 0) return tell(faults.map((fault) => `${fault.pointer}: ${fault.detail}`).join('; '));
-  const facts = { variantId: variant?.id ?? null, rateCardId: rateCard?.id ?? null };
+  const byHand = collects === 'by hand' || !methods.includes('card');
+  const facts = {
+    ...{ variantId: variant?.id ?? null, rateCardId: rateCard?.id ?? null, extras },
+    collects: byHand ? ('by hand' as const) : ('automatic' as const),
+  };
   await enrol(almanac, { reference, customer, rate, terms, enrolledOn: businessDate, facts }, within);
   report.added.subscriptions += 1;
 }

@@ -1,13 +1,14 @@
 import { z } from 'zod';
 
-export const offerImportSchema = z.strictObject({
-  text: z
-    .string()
-    .min(1, 'Choose a file.')
-    .max(900_000, 'A file has at most 900 kB here; larger ones by ./almanac import.'),
-  dryRun: z.boolean(),
-  /** Saves rates that differ as new versions; otherwise they are left as they are. */
-  update: z.boolean(),
+/** The most bytes of a file of what is offered, pictures and documents in it included. */
+export const MOST_OFFER_BYTES = 40_000_000;
+
+/** A file of what is offered comes as plain text. */
+export const offerImportSchema = z.string('Choose a file.').min(1, 'Choose a file.');
+
+export const offerImportQuery = z.object({
+  /** Makes what differs what the file says, rates as new versions; otherwise it is left as it is. */
+  update: z.enum(['yes', 'no']).default('no'),
 });
 
 /** One thing of a file held against what is stored. */
@@ -22,5 +23,5 @@ export interface OfferImport {
   readonly problems: readonly { readonly line: number; readonly says: string }[];
   readonly differences: readonly OfferDifference[];
   readonly added: Readonly<Record<'plans' | 'rates' | 'discounts' | 'variants' | 'rateCards', number>>;
-  readonly changed: Readonly<Record<'plans' | 'rates' | 'variants' | 'rateCards', number>>;
+  readonly changed: Readonly<Record<'plans' | 'rates' | 'variants' | 'rateCards' | 'discounts', number>>;
 }

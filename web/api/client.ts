@@ -19,18 +19,28 @@ export class Problem extends Error {
   }
 }
 
-/** Sends a picture as it is. */
-export async function upload<T>(path: string, file: Blob): Promise<T> {
+/** What a file that is too large, or was not taken, is said to be. */
+interface SaidOfFile {
+  readonly tooLarge: string;
+  readonly notTaken: string;
+}
+const OF_PICTURE: SaidOfFile = {
+  tooLarge: 'A picture has at most 1 MB.',
+  notTaken: 'The picture was not taken.',
+};
+
+/** Sends a file as it is. */
+export async function upload<T>(path: string, file: Blob, says: SaidOfFile = OF_PICTURE): Promise<T> {
   const response = await fetch(path, {
     method: 'POST',
     headers: { 'X-Almanac': '1', 'Content-Type': file.type || 'application/octet-stream' },
     body: file,
   }).catch(() => null);
   if (response === null) throw new Problem(0, 'The server cannot be reached. Try again.', []);
-  if (response.status === 413) throw new Problem(413, 'A picture has at most 1 MB.', []);
+  if (response.status === 413) throw new Problem(413, says.tooLarge, []);
   const answered = (await response.json().catch(() => null)) as T & { detail?: string };
   if (response.ok) return answered;
-  throw new Problem(response.status, answered?.detail ?? 'The picture was not taken.', []);
+  throw new Problem(response.status, answered?.detail ?? says.notTaken, []);
 }
 
 async function ask<T>(

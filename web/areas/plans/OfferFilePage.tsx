@@ -1,26 +1,72 @@
 import { Box, Button, Checkbox, Flex, Link as A, Table, Text } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { OfferImport } from '../../../server/imports/messages.ts';
-import { post } from '../../api/client.ts';
+import { Problem, upload } from '../../api/client.ts';
 import { useAct } from '../../api/useAct.ts';
 import { PageAndMargin, MarginHeading } from '../../frame/PageAndMargin.tsx';
 import { Outcome } from '../../parts/Outcome.tsx';
 
+const OF_FILE = { tooLarge: 'A file has at most 40 MB.', notTaken: 'The file was not taken.' };
+
+/** Sends a file of what is offered, as plain text. */
+const send = (path: string, file: Blob, update: boolean) =>
+  upload<OfferImport>(
+    `${path}?update=${update ? 'yes' : 'no'}`,
+    new Blob([file], { type: 'text/plain' }),
+    OF_FILE,
+  );
+
+/** A value of a file, cut where it is long. */
+const short = (value: string) =>
+  value === '' ? '(none)' : value.length > 300 ? `${value.slice(0, 300)} …` : value;
+
+const NAMES = {
+  plans: ['plan', 'plans'],
+  rates: ['rate', 'rates'],
+  variants: ['variant', 'variants'],
+  rateCards: ['rate card', 'rate cards'],
+  discounts: ['discount', 'discounts'],
+} as const;
+
+/** What a file adds and changes, in a sentence or two. */
+function sayWould({ added, changed }: OfferImport): string {
+  const list = (counts: Readonly<Record<keyof typeof NAMES, number>>) => {
+    const parts = (Object.keys(NAMES) as (keyof typeof NAMES)[])
+      .filter((kind) => counts[kind] > 0)
+      .map((kind) => `${counts[kind]} ${NAMES[kind][counts[kind] === 1 ? 0 : 1]}`);
+    return new Intl.ListFormat('en', { type: 'conjunction' }).format(parts);
+  };
+  const [adds, changes] = [list(added), list(changed)];
+  return [
+    adds === '' ? 'Nothing is added.' : `Added: ${adds}.`,
+    changes === '' ? '' : `Changed: ${changes}.`,
+    changed.rates > 0 ? 'Those who subscribe to a changed rate stay on their version.' : '',
+  ]
+    .filter(Boolean)
+    .join(' ');
+}
+
 /** What is offered as one file, out and in: what would change is seen first. */
 export function OfferFilePage() {
-  const [text, setText] = useState('');
+  const [file, setFile] = useState<Blob | null>(null);
   const [update, setUpdate] = useState(false);
   const [would, setWould] = useState<OfferImport | null>(null);
   const acting = useAct();
-  const look = (given: string, changing = update) =>
-    acting.act(async () =>
-      setWould(await post<OfferImport>('/api/offer', { text: given, dryRun: true, update: changing })),
-    );
+  const [busy, setBusy] = useState<'' | 'held' | 'brought'>('');
+  const look = (given: Blob, changing = update) =>
+    acting.act(async () => {
+      setBusy('held');
+      setWould(null);
+      setWould(await send('/api/offer/differences', given, changing).finally(() => setBusy('')));
+    });
   const bring = () =>
     acting.act(async () => {
-      await post<OfferImport>('/api/offer', { text, dryRun: false, update });
+      if (file === null) return;
+      setBusy('brought');
+      const { problems } = await send('/api/offer', file, update).finally(() => setBusy(''));
+      if (problems[0]) throw new Problem(422, `Nothing was changed. ${problems[0].says}`, []);
       setWould(null);
-      setText('');
+      setFile(null);
     }, 'Brought in.');
   const changes =
     would?.differences.filter(({ how }) => how !== 'same' && (update || how !== 'differs')) ?? [];
@@ -31,7 +77,8 @@ export function OfferFilePage() {
         <>
           <MarginHeading>Out</MarginHeading>
           <Text mb="2">
-            Plans with their rates, and discounts with the codes that many may use, in the open format.
+            Plans with their rates, variants, pictures and documents, rate cards, and discounts with the codes
+            that many may use, in the open format.
           </Text>
           <A href="/api/offer.json" color="kelp.fg">
             offer.json
@@ -39,14 +86,7 @@ export function OfferFilePage() {
           {would && would.problems.length === 0 && (
             <Box mt="6">
               <MarginHeading>In</MarginHeading>
-              <Text mb="2">
-                {would.added.plans} plans, {would.added.rates} rates and {would.added.discounts} discounts are
-                added
-                {would.changed.rates > 0
-                  ? `; ${would.changed.rates} rates get a new version, and those who subscribe stay on theirs`
-                  : ''}
-                .
-              </Text>
+              <Text mb="2">{sayWould(would)}</Text>
               <Button
                 size="sm"
                 colorPalette="kelp"
@@ -69,9 +109,9 @@ export function OfferFilePage() {
             type="file"
             accept=".json,application/json"
             onChange={async (event) => {
-              const given = (await event.target.files?.[0]?.text()) ?? '';
-              setText(given);
-              if (given !== '') await look(given);
+              const given = event.target.files?.[0];
+              setFile(given ?? null);
+              if (given) await look(given);
             }}
           />
         </label>
@@ -80,15 +120,25 @@ export function OfferFilePage() {
           checked={update}
           onCheckedChange={({ checked }) => {
             setUpdate(checked === true);
-            if (text !== '') void look(text, checked === true);
+            if (file !== null) void look(file, checked === true);
           }}
         >
           <Checkbox.HiddenInput />
           <Checkbox.Control />
-          <Checkbox.Label>save rates that differ as new versions</Checkbox.Label>
+          <Checkbox.Label>make what differs what the file says; rates get a new version</Checkbox.Label>
         </Checkbox.Root>
       </Flex>
-      {!would && <Text color="muted">Nothing is changed before you have seen what the file would do.</Text>}
+      {busy !== '' && (
+        <Text role="status">
+          {busy === 'held' ? 'The file is held against what is stored …' : 'The file is brought in …'}
+        </Text>
+      )}
+      {!would && busy === '' && (
+        <Text color="muted">Nothing is changed before you have seen what the file would do.</Text>
+      )}
+      {would && would.problems.length > 0 && (
+        <Text mb="2">Mend this first; nothing can be brought in before.</Text>
+      )}
       {would?.problems.map(({ line, says }) => (
         <Text key={`${line}${says}`} color="declined" role="alert">
           Line {line}: {says}
@@ -112,7 +162,7 @@ export function OfferFilePage() {
                 <Table.Cell fontFamily="mono" fontSize="12px" overflowWrap="anywhere" whiteSpace="normal">
                   {difference.members.map(({ member, stored, file }) => (
                     <Box key={member}>
-                      {member}: {stored || '(none)'} {'→'} {file || '(none)'}
+                      {member}: {short(stored)} {'→'} {short(file)}
                     </Box>
                   ))}
                 </Table.Cell>
