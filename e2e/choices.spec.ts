@@ -9,6 +9,7 @@ import { verify } from '../server/verify/verify.ts';
 import { isAccessible } from '../testing/accessible.ts';
 import { openSample } from '../testing/openSample.ts';
 import { World } from '../testing/world.ts';
+import { typeRate } from './sampleOffer.ts';
 
 // Each goes on with what the one before it made.
 test.describe.configure({ mode: 'serial' });
@@ -323,4 +324,46 @@ test('a plot is rented by invoice, and a trial begins without a card: the custom
     { ids: [rent, trial], today: '2027-06-17' },
   );
   expect(owed?.n).toBe(0);
+});
+
+test('a rate names the gateway that keeps its cards, and a card is given there', async ({ page }) => {
+  await open(page, '/setup/gateways');
+  await page.getByRole('button', { name: 'Connect by hand-over' }).click();
+  await page.getByRole('button', { name: /Sample business, cards abroad/ }).click();
+  await expect(page.getByRole('cell', { name: 'may charge and pay out' })).toHaveCount(2);
+  await page.goto(`${home}/plans/new`);
+  await page.getByLabel('Name', { exact: true }).fill('A row abroad');
+  const price = { scheme: 'flat', amount: '10.00' };
+  const terms = { currency: 'GBP', lines: [{ price }], interval: 'P1M' };
+  await typeRate(page, { name: 'Monthly', terms: terms as never });
+  const kept = page.getByRole('group', { name: 'Cards are kept at' });
+  await kept.getByText('Sample business, cards abroad (charges no GBP)').click();
+  await expect(kept.getByRole('alert')).toContainText('None of these can charge GBP now');
+  await page.getByLabel('Currency', { exact: true }).selectOption('EUR');
+  await expect(kept.getByRole('alert')).toBeHidden();
+  await isAccessible(page);
+  await page.getByRole('button', { name: 'Make the plan' }).click();
+  await expect(page.getByText('Takes cards of Sample business, cards abroad alone.')).toBeVisible();
+
+  const customer = await world.almanac.db.row<{ id: string }>(
+    `select id::text from customers where name = 'Wilf Marsham'`,
+  );
+  await page.goto(`${home}/enrol?customer=${customer?.id}`);
+  const option = page.getByLabel('Plan and rate').locator('option', { hasText: /A row abroad/ });
+  await page.getByLabel('Plan and rate').selectOption((await option.getAttribute('value')) ?? '');
+  await page.getByRole('button', { name: 'Enrol', exact: true }).click();
+  await expect(page.getByText(/^The card on file is kept at Sample business, cards,/)).toBeVisible();
+  await isAccessible(page);
+  await page.getByLabel('Card number').fill(APPROVES);
+  await page.getByLabel('Expires').fill('11/30');
+  await page.getByRole('button', { name: 'Enrol', exact: true }).click();
+  await expect(page.getByRole('heading', { level: 1, name: 'Wilf Marsham' })).toBeVisible();
+  await world.turnTo('2027-06-20');
+  await page.reload();
+  await expect(page.getByText('€10.00').first()).toBeVisible();
+  const charged = await world.almanac.db.row(
+    `select g.account, a.state from attempts a join payment_methods m on m.id = a.payment_method_id
+     join gateway_accounts g on g.id = m.gateway_account_id order by a.id desc limit 1`,
+  );
+  expect(charged).toEqual({ account: 'cards-abroad', state: 'collected' });
 });

@@ -1,18 +1,24 @@
 import type { Almanac } from '../almanac.ts';
-import { usesOfCard } from '../gateways/cardUse.ts';
+import { faultOfCardAt, usesOfCard } from '../gateways/cardUse.ts';
 import { GatewayAway, KeyRefused, type CardFacts } from '../gateways/port.ts';
 import { RefusedCommand } from '../http/problem.ts';
 
 export type FoundCard = CardFacts & { readonly accountId: string };
 
-/** The card behind a token that a browser got from the gateway, or a refusal that says what to do. */
+/**
+ * The card behind a token that a browser got from the gateway, or a refusal that says what to do. A card `forAll` must
+ * be kept where it can be charged for all that it is given for; otherwise for as much of it as can be.
+ */
 export async function findCard(
   almanac: Almanac,
   token: string,
   pointer: string,
-  given: Parameters<typeof usesOfCard>[1],
+  given: Parameters<typeof usesOfCard>[1] & { readonly forAll?: boolean },
 ): Promise<FoundCard> {
-  const { account, gateway } = await almanac.gateways.requireForCards(await usesOfCard(almanac, given));
+  const uses = await usesOfCard(almanac, given);
+  const { account, gateway } = await almanac.gateways.requireForCards(uses);
+  const fault = given.forAll ? faultOfCardAt(account, uses) : null;
+  if (fault !== null) throw new RefusedCommand(422, fault, pointer);
   try {
     const card = await gateway.card(token);
     if (card) return { ...card, accountId: account.id };

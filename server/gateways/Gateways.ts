@@ -43,7 +43,9 @@ export class Gateways {
   }
 
   /** The same, or a refusal that says what is missing. */
-  async requireForCards(uses: readonly CardUse[] = []): Promise<{ account: GatewayAccount; gateway: GatewayPort }> {
+  async requireForCards(
+    uses: readonly CardUse[] = [],
+  ): Promise<{ account: GatewayAccount; gateway: GatewayPort }> {
     const account = await this.forCards(uses);
     if (account === null) {
       throw new RefusedCommand(

@@ -14,6 +14,19 @@ export function serves(account: GatewayAccount, { currency, gateways }: CardUse)
   return isNamed && account.facts.abilities.currencies.includes(currency);
 }
 
+/** Why an account cannot keep a card for all of its uses, in a sentence for who enrols; null where it can. */
+export function faultOfCardAt(
+  account: GatewayAccount,
+  [first, ...others]: readonly CardUse[],
+): string | null {
+  if (first && !serves(account, first))
+    return first.gateways.length > 0
+      ? 'No gateway that this rate takes cards of is connected.'
+      : `No gateway that is connected charges ${first.currency}.`;
+  if (others.every((use) => serves(account, use))) return null;
+  return 'The same card is charged for what this customer has already, and no one gateway takes it for both. Let the rates take the same gateways.';
+}
+
 /**
  * What a card will be charged for: first the rate that it is given for, if any, then everything of the customer's that
  * runs and is charged by itself, since a customer has one card for all of it.

@@ -3,6 +3,7 @@ import type { Server } from 'node:http';
 import type { Express } from 'express';
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
 import { asking, signedIn } from '../../testing/door.ts';
+import { chooseAccount } from '../../testing/handOver.ts';
 import { until, World } from '../../testing/world.ts';
 import { makeApp } from '../http/app.ts';
 import { verify } from '../verify/verify.ts';
@@ -29,14 +30,6 @@ afterAll(async () => {
 
 const gateway = (path: string) => new URL(path, world.environment.GATEWAY_URL);
 const accounts = async () => (await ask('get', '/api/gateways')).body;
-/** Chooses an account on the gateway's own page, as its holder would, and gives where the browser is sent then. */
-const choose = async (url: string, account: string): Promise<URL> => {
-  const page = await (await fetch(url)).text();
-  expect(page).toContain('Hand over');
-  const body = new URLSearchParams([...new URL(url).searchParams, ['account', account]]);
-  const answer = await fetch(gateway('/oauth/authorise'), { method: 'POST', body, redirect: 'manual' });
-  return new URL(answer.headers.get('location') ?? '');
-};
 const practise = (path: string, body: object) =>
   fetch(gateway(path), {
     method: 'POST',
@@ -51,7 +44,7 @@ test('an account is handed over with PKCE and a state that is checked; its key i
   const { url } = (await ask('post', '/api/gateways/hand-over')).body;
   const asked = new URL(url).searchParams;
   expect(asked.get('code_challenge_method')).toBe('S256');
-  const back = await choose(url, 'debit-main');
+  const back = await chooseAccount(url, 'debit-main');
   expect(back.pathname).toBe('/setup/gateways/return');
   const [code, state] = ['code', 'state'].map((name) => back.searchParams.get(name));
   const end = (given: object) => ask('post', '/api/gateways/hand-over/end', { code, state, ...given });
@@ -75,16 +68,16 @@ test('an account is handed over with PKCE and a state that is checked; its key i
   for (const { secret_key } of stored) expect(secret_key).toMatch(/^sealed-1\./);
 
   // Somebody else's hand-over is not ended by this person, and a refusal at the gateway connects nothing.
-  const theirs = await choose((await other('post', '/api/gateways/hand-over')).body.url, 'cards-once');
+  const theirs = await chooseAccount((await other('post', '/api/gateways/hand-over')).body.url, 'cards-once');
   const stolen = { code: theirs.searchParams.get('code'), state: theirs.searchParams.get('state') };
   expect((await ask('post', '/api/gateways/hand-over/end', stolen)).status).toBe(410);
-  const refused = await choose((await ask('post', '/api/gateways/hand-over')).body.url, '');
+  const refused = await chooseAccount((await ask('post', '/api/gateways/hand-over')).body.url, '');
   expect(refused.searchParams.get('error')).toBe('access_denied');
 });
 
 test('a code is worth nothing to whoever lacks the verifier', async () => {
   const { url } = (await ask('post', '/api/gateways/hand-over')).body;
-  const code = (await choose(url, 'cards-once')).searchParams.get('code') ?? '';
+  const code = (await chooseAccount(url, 'cards-once')).searchParams.get('code') ?? '';
   const body = new URLSearchParams({
     grant_type: 'authorization_code',
     code,

@@ -92,3 +92,35 @@ test('a file that is no file of ours is told, not crashed on', async () => {
   const { problems } = await importFiles(world.almanac, odd, { dryRun: true });
   expect(problems.map(({ file }) => file).sort()).toEqual(['customers.csv', 'picture.png', 'plans.json']);
 });
+
+test('what a plan requires goes along with those who are brought over, and who pays by invoice is not charged', async () => {
+  const rate = (key: string, options: object) => ({
+    ...{ key, name: key, options },
+    terms: { currency: 'GBP', lines: [{ price: { scheme: 'flat', amount: '10.00' } }], interval: 'P1M' },
+  });
+  const extra = (key: string, how: string) => ({
+    ...{ key, how, name: key, currency: 'GBP', price: { scheme: 'per-unit', amount: '2.00' } },
+    ...{ when: 'recurring', min: 2, max: 5, byCustomer: false },
+  });
+  const rates = [rate('card', {}), rate('invoice', { methods: ['invoice'] })];
+  const extras = [extra('box', 'required'), extra('lid', 'preselected')];
+  const text = JSON.stringify({ plans: [{ key: 'crate', name: 'Crate', rates, extras }] });
+  const rows = [
+    'C-1,Gail,gail@post.example,crate,card,2027-02-01,,',
+    'C-2,Hugh,hugh@post.example,crate,invoice,2027-02-01,,',
+  ];
+  const customers = { name: 'customers.csv', text: [HEADER, ...rows, ''].join('\r\n') };
+  const report = await importFiles(world.almanac, [{ name: 'plans.json', text }, customers], {
+    dryRun: false,
+  });
+  expect(report.problems).toEqual([]);
+  const stored = await world.almanac.db.rows(
+    `select collects, terms -> 'lines' -> 1 ->> 'name' as extra, (terms -> 'lines' -> 1 ->> 'quantity')::int as taken,
+       jsonb_array_length(terms -> 'lines') as lines from subscriptions where reference like 'C-%' order by reference`,
+  );
+  const same = { extra: 'box', taken: 2, lines: 2 };
+  expect(stored).toEqual([
+    { collects: 'automatic', ...same },
+    { collects: 'by hand', ...same },
+  ]);
+});

@@ -133,7 +133,7 @@ test('a rate takes the cards of the gateways it names, and the ways of payment i
   const other = await offering.plan({ name: 'Other' }, { lines }, { gateways: ['999'] });
   expect((await offering.enrol(named.rateId)).status).toBe(201);
   expect((await offering.enrol(other.rateId)).body.errors[0].detail).toBe(
-    'This rate takes no cards of this gateway.',
+    'No gateway that this rate takes cards of is connected.',
   );
   expect((await offering.enrol(named.rateId, { pays: 'invoice' })).body.errors[0].pointer).toBe('/pays');
 });

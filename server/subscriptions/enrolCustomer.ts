@@ -7,10 +7,12 @@ import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { Customer } from '../customers/Customer.ts';
-import { findCard, type FoundCard } from '../customers/findCard.ts';
+import { findCard } from '../customers/findCard.ts';
 import { groupNamed } from '../customers/groups.ts';
 import { replaceMethod } from '../customers/replaceMethod.ts';
 import { useCode } from '../discounts/discounts.ts';
+import { serves } from '../gateways/cardUse.ts';
+import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
 import { currentMethod } from '../payments/currentMethod.ts';
@@ -67,7 +69,7 @@ export async function enrolCustomer(
       of,
       within,
     );
-    const paying = payingOf(rate, wanted, card);
+    const paying = payingOf(rate, wanted);
     const invoiceFields = await invoiceFieldsOf(almanac, wanted.invoiceFields, within);
     const customer =
       'id' in who
@@ -155,14 +157,12 @@ export async function enrolCustomer(
  * How a subscription is paid: with a card that is charged by itself or waits for its holder, or by invoice. A trial
  * may start without a card where the rate says what becomes of it at its end.
  */
-function payingOf(rate: Rate, { pays, cardToken }: Wanted, card: FoundCard | null) {
-  const { methods, gateways, collects, withoutMethod } = optionsOf(rate);
+function payingOf(rate: Rate, { pays, cardToken }: Wanted) {
+  const { methods, collects, withoutMethod } = optionsOf(rate);
   if (!methods.includes(pays)) {
     const says = pays === 'card' ? 'This rate is paid by invoice.' : 'This rate is not paid by invoice.';
     throw new RefusedCommand(422, says, '/pays');
   }
-  if (card && gateways.length > 0 && !gateways.includes(card.accountId))
-    throw new RefusedCommand(422, 'No gateway that this rate takes cards of is connected.', '/cardToken');
   const waits = 'trial' in rate.terms && withoutMethod !== 'needed' && cardToken === undefined;
   const byHand = pays === 'invoice' || collects === 'by hand';
   return {
@@ -174,7 +174,7 @@ function payingOf(rate: Rate, { pays, cardToken }: Wanted, card: FoundCard | nul
 
 /** What the card of an enrolment is for: the rate, and what the customer has already. */
 function cardGivenFor({ rateId, customer }: Wanted) {
-  return { rateId, customerId: 'id' in customer ? customer.id : undefined };
+  return { rateId, customerId: 'id' in customer ? customer.id : undefined, forAll: true };
 }
 
 /** Refuses where the customer has no card that can be charged for a rate. */
@@ -182,11 +182,15 @@ async function requireKeptCard(customer: Customer, rate: Rate, within: Transacti
   const kept = await currentMethod(customer.id, within);
   if (kept?.state !== 'usable')
     throw new RefusedCommand(422, 'There is no card to charge: enter one.', '/cardToken');
-  const { gateways } = optionsOf(rate);
-  if (gateways.length > 0 && !gateways.includes(kept.gatewayAccountId))
+  const account = await GatewayAccount.findByPk(kept.gatewayAccountId, {
+    transaction: within,
+    rejectOnEmpty: true,
+  });
+  const { currency } = rate.terms;
+  if (!serves(account, { currency, gateways: optionsOf(rate).gateways }))
     throw new RefusedCommand(
       422,
-      'The card on file is kept by a gateway that this rate does not take: enter a card anew.',
+      `The card on file is kept at ${account.name}, which cannot be charged for this rate: enter a card anew.`,
       '/cardToken',
     );
 }

@@ -128,6 +128,11 @@ export function firstAccounts(given: { secret?: string; public?: string }): Acco
       name: 'Market stall, single payments',
       abilities: { ...cards, repeat: false, phone: false, currencies: ['GBP'] },
     }),
+    account({
+      account: 'cards-abroad',
+      name: 'Sample business, cards abroad',
+      abilities: { ...cards, currencies: ['EUR', 'USD', 'JPY', 'KWD'] },
+    }),
     account({ account: 'cards-new', name: 'A new account', stage: 'checking', payouts: null }),
   ];
 }

@@ -19,6 +19,7 @@ import { ShownText } from '../../parts/ShownText.tsx';
 import { TermsPreview } from '../../parts/TermsPreview.tsx';
 import { Archive } from './Archive.tsx';
 import { AgainstOthers } from './plan/AgainstOthers.tsx';
+import { HowSold } from './plan/HowSold.tsx';
 import { PlanSummary } from './plan/PlanSummary.tsx';
 import { VariantsOf } from './plan/VariantsOf.tsx';
 
@@ -218,7 +219,8 @@ function ChosenRate({
   return (
     <>
       <MarginHeading>{rate.name}</MarginHeading>
-      <Text mb="3">{rate.says}</Text>
+      <Text mb="2">{rate.says}</Text>
+      <HowSold rate={rate} />
       {compared && <AgainstOthers compared={compared} />}
       <TermsPreview
         key={rate.id}

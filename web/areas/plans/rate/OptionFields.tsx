@@ -1,10 +1,9 @@
 import { Box, Flex, Text } from '@chakra-ui/react';
-import type { GatewayAccountView } from '../../../../server/gateways/messages.ts';
 import { rateOptionsSchema } from '../../../../server/plans/choiceMessages.ts';
-import { useAnswer } from '../../../api/hooks.ts';
 import { TickField } from '../../../parts/TickField.tsx';
 import { SelectField, TextField } from '../../../parts/TextField.tsx';
 import type { DraftChange, RateDraft } from './draft.ts';
+import { GatewayTicks } from './GatewayTicks.tsx';
 import { optionsOf, type OptionsDraft } from './optionsDraft.ts';
 import { Part } from './Part.tsx';
 import { UnitField } from './UnitField.tsx';
@@ -24,7 +23,6 @@ export function faultsOfOptions(draft: OptionsDraft): ReadonlyMap<string, string
 /** How a rate is sold and collected: from when, with what, by itself or by hand, and what customers are told. */
 export function OptionFields({ draft, onChange }: Props) {
   const { options } = draft;
-  const { data: accounts } = useAnswer<GatewayAccountView[]>('/api/gateways');
   const faults = faultsOfOptions(options);
   const set = (to: Partial<OptionsDraft>) => onChange((now) => ({ options: { ...now.options, ...to } }));
   const bind = (name: 'account' | 'noticeDays' | 'afterCount' | 'beginsOn') => ({
@@ -114,25 +112,12 @@ export function OptionFields({ draft, onChange }: Props) {
             </SelectField>
           </Box>
         )}
-        {accounts && accounts.length > 1 && (
-          <Box role="group" aria-label="Kept by">
-            <Text fontWeight="500">Cards kept by</Text>
-            {accounts.map(({ id, name }) => (
-              <TickField
-                key={id}
-                label={name}
-                checked={options.gateways.includes(id)}
-                onChange={(on) =>
-                  set({
-                    gateways: on ? [...options.gateways, id] : options.gateways.filter((one) => one !== id),
-                  })
-                }
-              />
-            ))}
-            <Text color="muted" fontSize="13px">
-              {options.gateways.length === 0 ? 'None ticked: any of them.' : 'Other cards are refused.'}
-            </Text>
-          </Box>
+        {options.methods.includes('card') && (
+          <GatewayTicks
+            currency={draft.currency}
+            ticked={options.gateways}
+            onChange={(gateways) => set({ gateways })}
+          />
         )}
       </Flex>
       <Flex gap="3" align="flex-start" wrap="wrap">
