@@ -125,10 +125,7 @@ async function writeMoves(
   );
   for (const { subscriptionId, effectiveOn, moved } of moving) {
     if (moved === null || effectiveOn === null) continue;
-    await Subscription.update(
-      { terms: moved, rateVersion: rate.version },
-      { where: { id: subscriptionId }, transaction: within },
-    );
+    await Subscription.update({ terms: moved }, { where: { id: subscriptionId }, transaction: within });
     // A day that is no boundary may begin a new rhythm: the subscription is looked at again then.
     await almanac.db.rows(
       'update subscriptions set wake_on = least(wake_on, $effectiveOn::date) where id = $subscriptionId',

@@ -151,4 +151,6 @@ export interface RateVersionView {
   readonly savedBy: string;
   readonly savedAt: string;
   readonly subscribers: number;
+  /** How many are to move to it on a day to come. */
+  readonly coming: number;
 }

@@ -33,14 +33,29 @@ export async function savedBy(almanac: Almanac, rate: Rate, within: Transaction)
   return row?.who ?? '';
 }
 
-/** Every version of a rate, the newest first, with how many subscribe on it. */
+/** The moves whose day has come: from then on the subscriptions are on the version that they moved to. */
+export async function takeMoves(almanac: Almanac, businessDate: string): Promise<void> {
+  await almanac.db.rows(
+    `update subscriptions s set rate_version = m.version
+     from (select sm.subscription_id, max(m.to_version) as version from subscription_moves sm
+           join rate_moves m on m.id = sm.move_id where sm.effective_on <= $businessDate group by 1) m
+     where s.id = m.subscription_id and s.rate_version < m.version and s.state not in ('lapsed', 'ended')`,
+    { businessDate },
+  );
+}
+
+/** Every version of a rate, the newest first, with how many subscribe on it and how many are to move to it. */
 export async function listVersions(almanac: Almanac, rateId: string): Promise<RateVersionView[]> {
   const rows = await almanac.db.rows<
     Omit<RateVersionView, 'says' | 'savedAt'> & { terms: SayableTerms; saved: Date }
   >(
     `select v.version, v.name, v.terms, v.saved_by as "savedBy", v.saved_at as saved,
        (select count(*)::int from subscriptions s
-        where s.rate_id = v.rate_id and s.rate_version = v.version and s.state not in ('lapsed', 'ended')) as subscribers
+        where s.rate_id = v.rate_id and s.rate_version = v.version and s.state not in ('lapsed', 'ended')) as subscribers,
+       (select count(*)::int from subscription_moves sm join rate_moves m on m.id = sm.move_id
+        join subscriptions s on s.id = sm.subscription_id
+        where m.rate_id = v.rate_id and m.to_version = v.version and s.rate_version < v.version
+          and s.state not in ('lapsed', 'ended')) as coming
      from rate_versions v where v.rate_id = $rateId order by v.version desc`,
     { rateId },
   );

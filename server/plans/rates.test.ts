@@ -26,8 +26,15 @@ const newest = async () =>
   (await ask('get', '/api/plans')).body.sort(
     (a: { id: string }, b: { id: string }) => Number(b.id) - Number(a.id),
   )[0];
-const edit = (rate: { id: string; version: number }, terms: object, subscribers: object) =>
-  ask('put', `/api/rates/${rate.id}`, { version: rate.version, value: { name: 'Only', terms }, subscribers });
+const edit = (rate: { id: string; version: number }, terms: object, subscribers: object, options = {}) =>
+  ask('put', `/api/rates/${rate.id}`, {
+    ...{ version: rate.version, value: { name: 'Only', terms, options }, subscribers },
+  });
+/** Who is on the newest version of a rate and who is to come to it, then the same of the version before. */
+const counted = async (rateId: string) => {
+  const [newest, before] = (await ask('get', `/api/rates/${rateId}/versions`)).body;
+  return [newest, before].map(({ subscribers, coming }) => [subscribers, coming]);
+};
 const totals = async (id: string) =>
   (
     await world.almanac.db.rows<{ said: string }>(
@@ -72,7 +79,12 @@ test('subscribers move at their renewal, each after a letter; what it does is sa
     '2027-03-05',
   ]);
   expect(await totals(first)).toEqual(['2027-02-05 1000']);
-  expect((await edit(rate, flat('12.50'), subscribers)).body).toEqual(effect);
+  expect((await edit(rate, flat('12.50'), subscribers, { account: '4900' })).body).toEqual(effect);
+  const waiting = [
+    [0, 2],
+    [2, 0],
+  ];
+  expect(await counted(rate.id)).toEqual(waiting);
   await world.turnTo('2027-02-23');
   const letters = () =>
     world.almanac.db.rows<{ written_on: string; plain: string }>(
@@ -85,6 +97,12 @@ test('subscribers move at their renewal, each after a letter; what it does is sa
   expect(told[0]?.plain).toContain('From Fri 5 Mar 2027');
   expect(told[0]?.plain).toContain('£12.50 every month');
   for (const id of [first, second]) expect(await totals(id)).toEqual(['2027-02-05 1000', '2027-03-05 1250']);
+  expect(await counted(rate.id)).toEqual([
+    [2, 0],
+    [0, 0],
+  ]);
+  const accounts = 'select account from invoices where subscription_id = $first order by id';
+  expect(await world.almanac.db.rows(accounts, { first })).toEqual([{ account: '' }, { account: '4900' }]);
   expect(await sound()).toEqual([]);
 });
 

@@ -6,6 +6,7 @@ import type { Almanac } from '../almanac.ts';
 import { GatewayAway } from '../gateways/port.ts';
 import { writeAbout } from '../notices/occasions.ts';
 import { collectInvoice, resolvePending } from '../payments/collect.ts';
+import { takeMoves } from '../plans/rateVersions.ts';
 import { movesToTell, tellOfMove } from '../plans/tellOfMoves.ts';
 import { climbCase } from '../recovery/climb.ts';
 import { advanceSubscription } from '../subscriptions/advance.ts';
@@ -34,6 +35,7 @@ export async function turnDay(almanac: Almanac, businessDate: string): Promise<v
     businessDate,
   });
   await resolvePending(almanac);
+  await takeMoves(almanac, businessDate);
   await settleTrials(almanac, businessDate);
   await advanceSubscriptions(almanac, businessDate);
   await tellOfTrialsEnding(almanac, businessDate);

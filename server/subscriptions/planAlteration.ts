@@ -193,7 +193,7 @@ export function linesThen({ running, today }: Pick<Alterable, 'running' | 'today
   return 'lines' in terms ? linesOn(running, terms, effectiveDay(running, from, today)) : [];
 }
 
-/** The lines of the subscription's own version of its rate, with something of it chosen otherwise. */
+/** The lines of the version of its rate that the subscription will be on then, with something of it chosen otherwise. */
 async function linesAfter(
   almanac: Almanac,
   of: Alterable,
@@ -212,11 +212,17 @@ async function linesAfter(
     card_prices: LinePrices | null;
   }>(
     `select v.terms, ${PRICE_COLUMNS}
-     from (select s.id, s.rate_id, s.rate_version, s.rate_card_id,
+     from (select s.id, s.rate_id, s.rate_card_id,
+             coalesce((select max(m.to_version) from subscription_moves sm join rate_moves m on m.id = sm.move_id
+                       where sm.subscription_id = s.id and sm.effective_on <= $on), s.rate_version) as rate_version,
              coalesce(nullif($variantId, '')::bigint, s.variant_id) as variant_id
            from subscriptions s where s.id = $id) s
      join rate_versions v on v.rate_id = s.rate_id and v.version = s.rate_version`,
-    { id: subscription.id, variantId: otherwise.variantId ?? '' },
+    {
+      id: subscription.id,
+      variantId: otherwise.variantId ?? '',
+      on: effectiveDay(of.running, from, of.today),
+    },
     within,
   );
   if (!row) throw new Error(`Subscription ${subscription.id} has no version of its rate.`);

@@ -169,7 +169,9 @@ function Versions({ id }: { readonly id: string }) {
           <b>{version.version}</b> {version.says}
           <Box as="span" color="muted">
             {' '}
-            {version.subscribers} subscribe; saved {sayInstant(version.savedAt)}
+            {version.subscribers} subscribe
+            {version.coming > 0 ? `, ${version.coming} are to move to it` : ''}; saved{' '}
+            {sayInstant(version.savedAt)}
             {version.savedBy ? ` by ${version.savedBy}` : ''}
           </Box>
         </Box>
