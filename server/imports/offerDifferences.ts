@@ -106,9 +106,25 @@ function membersThatDiffer(stored: object, wanted: object): Members {
   const [now, then] = [stored, wanted].map(
     (of) => JSON.parse(JSON.stringify(of)) as Record<string, unknown>,
   ) as [Record<string, unknown>, Record<string, unknown>];
-  return Object.keys(then)
-    .filter((member) => !isDeepStrictEqual(now[member], then[member]))
-    .map((member) => ({ member, stored: said(now[member]), file: said(then[member]) }));
+  return Object.keys(then).flatMap((member) => partsThatDiffer([member], now[member], then[member]));
 }
 
+/** The smallest parts in which two values differ, each with the way to it: 'lines 1, price, amount'. */
+function partsThatDiffer(path: readonly string[], now: unknown, then: unknown): Members {
+  if (isDeepStrictEqual(now, then)) return [];
+  if (Array.isArray(now) && Array.isArray(then)) {
+    const [last = '', ...before] = path.toReversed();
+    return Array.from({ length: Math.max(now.length, then.length) }, (_, i) =>
+      partsThatDiffer([...before.toReversed(), `${last} ${i + 1}`], now[i], then[i]),
+    ).flat();
+  }
+  if (isRecord(now) && isRecord(then))
+    return [...new Set([...Object.keys(now), ...Object.keys(then)])].flatMap((name) =>
+      partsThatDiffer([...path, name], now[name], then[name]),
+    );
+  return [{ member: path.join(', '), stored: said(now), file: said(then) }];
+}
+
+const isRecord = (value: unknown): value is Record<string, unknown> =>
+  typeof value === 'object' && value !== null && !Array.isArray(value);
 const said = (value: unknown) => (typeof value === 'string' ? value : (JSON.stringify(value) ?? ''));

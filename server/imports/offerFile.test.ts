@@ -76,9 +76,12 @@ test('variants, rate cards and what a plan says are held against the file by mem
   const would = await bring(changed, true, true);
   expect(would.problems).toEqual([]);
   expect(would.differences.filter(({ how }) => how === 'differs')).toMatchObject([
-    { what: 'Hive Watch', members: [{ member: 'asks' }] },
+    { what: 'Hive Watch', members: [{ member: 'asks 2, label' }] },
     { what: 'Apiary Ground, variant Half plot', members: [{ member: 'says' }] },
-    { what: 'Rate card Allotment societies', members: [{ member: 'prices' }] },
+    {
+      what: 'Rate card Allotment societies',
+      members: [{ member: 'prices 1, prices 1, tiers 1, unit', stored: '6.20', file: '6.00' }],
+    },
   ]);
   expect((await bring(changed, false)).changed).toEqual(NO_CHANGE);
   expect((await bring(changed, false, true)).changed).toEqual({
@@ -93,7 +96,10 @@ test('a difference is shown by member; it is left, or saved as a new version whe
   const changed = SAMPLE.replace('"amount": "92.00"', '"amount": "95.00"');
   const would = await bring(changed, true);
   expect(would.differences.filter(({ how }) => how === 'differs')).toMatchObject([
-    { what: 'Hive Watch, Yearly, per hive', members: [{ member: 'price' }, { member: 'lines' }] },
+    {
+      what: 'Hive Watch, Yearly, per hive',
+      members: [{ member: 'price' }, { member: 'lines 1, price, amount', stored: '92.00', file: '95.00' }],
+    },
   ]);
   const versions = async () =>
     (await world.almanac.db.row<{ n: number }>('select max(version) as n from rates'))?.n;

@@ -25,6 +25,7 @@ import type { MovedSubscription, MoveEffect, rateEditSchema } from './messages.t
 import { optionsOf, requireGoodTerms } from './plans.ts';
 import { PRICE_COLUMNS } from './otherPrices.ts';
 import { Rate } from './Rate.ts';
+import { requireNamed } from './references.ts';
 import { keepVersion, savedBy } from './rateVersions.ts';
 
 type Edit = z.output<typeof rateEditSchema>;
@@ -79,6 +80,7 @@ export async function changeRate(almanac: Almanac, rateId: string, edit: Edit): 
         version: rate.version,
         changedBy: await savedBy(almanac, rate, within),
       });
+    await requireNamed(almanac, edit.value, '/value', within);
     const running = await whatMoves(almanac, rateId, edit, within);
     const { name, terms, taxChoice, options } = edit.value;
     const version = rate.version + 1;

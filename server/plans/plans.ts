@@ -16,6 +16,7 @@ import { freeKey, keyOf } from './keys.ts';
 import type { newPlanSchema, planSchema, PlanView, rateSchema, RateView } from './messages.ts';
 import { Plan } from './Plan.ts';
 import { Rate, taxOfRate, type TaxChoice } from './Rate.ts';
+import { requireNamed, requireRateOf, requireShown } from './references.ts';
 import { keepVersion } from './rateVersions.ts';
 import { faultsOfRate } from './rateTerms.ts';
 import { variantsOf } from './variants.ts';
@@ -28,7 +29,7 @@ type StoredRate = Omit<RateView, 'says' | 'taxId' | 'terms'> & {
 /** The plans with their rates and how many subscribe to each, by name; archived ones only where they are asked for. */
 export async function listPlans(
   almanac: Almanac,
-  query: Pick<ListQuery, 'search'>,
+  query: Pick<ListQuery, 'search'> & { readonly id?: string },
   archivedToo = false,
 ): Promise<PlanView[]> {
   const rows = await almanac.db.rows<
@@ -48,9 +49,9 @@ export async function listPlans(
            where s.rate_id = r.id and s.state not in ('lapsed', 'ended')))
           order by r.id is distinct from p.first_rate, r.id)
         from rates r where r.plan_id = p.id and ($archived or r.archived_on is null)) as rates
-     from plans p where ($archived or p.archived_on is null) and (p.name ilike $pattern or regexp_replace(p.description, '<[^>]*>', ' ', 'g') ilike $pattern)
+     from plans p where ($archived or p.archived_on is null) and ($id = '' or p.id::text = $id) and (p.name ilike $pattern or regexp_replace(p.description, '<[^>]*>', ' ', 'g') ilike $pattern)
      order by p.name, p.id`,
-    { pattern: likePattern(query.search), archived: archivedToo },
+    { pattern: likePattern(query.search), archived: archivedToo, id: query.id ?? '' },
   );
   const { defaultTax } = await settingsOf(almanac, 'taxing');
   const variants = await variantsOf(
@@ -75,7 +76,7 @@ export async function listPlans(
 
 /** One plan with all its rates, or a refusal where there is none. */
 export async function readPlan(almanac: Almanac, id: string): Promise<PlanView> {
-  const plan = (await listPlans(almanac, { search: '' }, true)).find((one) => one.id === id);
+  const [plan] = await listPlans(almanac, { search: '', id }, true);
   if (!plan) throw new RefusedCommand(404, 'There is no such plan.');
   return plan;
 }
@@ -99,10 +100,11 @@ export async function makePlan(
   return almanac.db.transaction(async (within) => {
     await requireStatementText(almanac, wanted.statementText, '/statementText', within);
     const { rate, ...facts } = wanted;
+    await requireShown(almanac, facts, '', within);
     const key = await freeKey(almanac, { table: 'plans' }, keyOf(wanted.name), within);
     const description = safeText(facts.description);
     const plan = await Plan.create({ key, ...facts, description }, { transaction: within });
-    await makeRate(almanac, plan.id, rate, within);
+    await makeRate(almanac, plan.id, rate, '/rate', within);
     await recordDone(almanac, { did: 'made a plan', subject: plan.name, after: wanted }, within);
     return { id: plan.id };
   });
@@ -118,7 +120,7 @@ export async function addRate(
   return almanac.db.transaction(async (within) => {
     const plan = await Plan.findByPk(planId, { transaction: within, lock: within.LOCK.UPDATE });
     if (!plan) throw new RefusedCommand(404, 'There is no such plan.');
-    const rate = await makeRate(almanac, planId, wanted, within);
+    const rate = await makeRate(almanac, planId, wanted, '', within);
     await recordDone(
       almanac,
       { did: 'added a rate', subject: `${plan.name}, ${rate.name}`, after: wanted },
@@ -132,8 +134,10 @@ async function makeRate(
   almanac: Almanac,
   planId: string,
   wanted: z.output<typeof rateSchema>,
+  under: string,
   within: Transaction,
 ): Promise<Rate> {
+  await requireNamed(almanac, wanted, under, within);
   const { name, terms, taxChoice, options } = wanted;
   const key = await freeKey(almanac, { table: 'rates', planId }, keyOf(name), within);
   const rate = await Rate.create(
@@ -162,6 +166,8 @@ export async function changePlan(
     if (plan.version !== edit.version)
       throw new ConflictingEdit({ value: before, version: plan.version, changedBy: plan.changedBy });
     await requireStatementText(almanac, edit.value.statementText, '/value/statementText', within);
+    await requireShown(almanac, edit.value, '/value', within);
+    await requireRateOf(plan.id, edit.value.firstRate, within);
     const value = { ...edit.value, description: safeText(edit.value.description) };
     await plan.update(
       { ...value, version: plan.version + 1, changedBy: askerNow().who },

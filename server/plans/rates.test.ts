@@ -4,6 +4,7 @@ import { asking, signedIn } from '../../testing/door.ts';
 import { World } from '../../testing/world.ts';
 import { makeApp } from '../http/app.ts';
 import { verify } from '../verify/verify.ts';
+import { planSchema } from './messages.ts';
 
 let world: World;
 let app: Express;
@@ -138,6 +139,34 @@ test('a move on a date takes another rhythm along; whoever cannot move is named 
   const stays = (await edit(other, flat('9.00'), { kind: 'renewal', letterDays: 0 })).body.moved[0];
   expect(stays.stays).toMatch(/cannot be changed/);
   expect(stays.subscriptionId).toBe(fixed);
+});
+
+test('what a plan or a rate names must be there: a picture, a document, a rate of its own, a tax, a gateway', async () => {
+  const { id, version, rates, ...plan } = await newest();
+  const planValue = Object.fromEntries(Object.keys(planSchema.shape).map((name) => [name, plan[name]]));
+  const other = await ask('get', '/api/plans');
+  const stranger = other.body.find((one: { id: string }) => one.id !== id).rates[0].id;
+  for (const [wrong, pointer] of [
+    [{ picture: '999999' }, '/value/picture'],
+    [{ documents: [{ upload: '999999', name: 'Rules' }] }, '/value/documents/0'],
+    [{ firstRate: stranger }, '/value/firstRate'],
+  ] as const) {
+    const { status, body } = await ask('put', `/api/plans/${id}`, {
+      version,
+      value: { ...planValue, ...wrong },
+    });
+    expect([status, body.errors?.[0].pointer]).toEqual([422, pointer]);
+  }
+  const [rate] = rates;
+  for (const [wrong, pointer] of [
+    [{ taxChoice: { kind: 'tax', id: '999999' } }, '/value/taxChoice'],
+    [{ options: { gateways: ['999999'] } }, '/value/options/gateways'],
+  ] as const) {
+    const value = { name: 'Only', terms: rate.terms, ...wrong };
+    const asked = { version: rate.version, value, subscribers: { kind: 'stay' } };
+    const { status, body } = await ask('put', `/api/rates/${rate.id}`, asked);
+    expect([status, body.errors?.[0].pointer]).toEqual([422, pointer]);
+  }
 });
 
 test('an archived rate is not sold, its subscribers go on, and it can be restored', async () => {

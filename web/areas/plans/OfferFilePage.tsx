@@ -144,25 +144,43 @@ export function OfferFilePage() {
           Line {line}: {says}
         </Text>
       ))}
-      {would && would.differences.length > 0 && (
+      {would && would.problems.length === 0 && <Differences of={would.differences} update={update} />}
+    </PageAndMargin>
+  );
+}
+
+/** What is new and what differs, row by row; what is the same is named in a line. */
+function Differences(props: { readonly of: OfferImport['differences']; readonly update: boolean }) {
+  const { of, update } = props;
+  const others = of.filter(({ how }) => how !== 'same');
+  const same = of.filter(({ how }) => how === 'same').map(({ what }) => what);
+  return (
+    <>
+      {others.length > 0 && (
         <Table.Root
           size="sm"
           aria-label="What the file would do"
           bg="page"
           borderWidth="1px"
           borderColor="lines"
+          tableLayout="fixed"
         >
           <Table.Body>
-            {would.differences.map((difference) => (
+            {others.map((difference) => (
               <Table.Row key={difference.what} bg="page">
-                <Table.Cell verticalAlign="top">{difference.what}</Table.Cell>
-                <Table.Cell verticalAlign="top" color={difference.how === 'same' ? 'muted' : undefined}>
+                <Table.Cell verticalAlign="top" w="30%">
+                  {difference.what}
+                </Table.Cell>
+                <Table.Cell verticalAlign="top" w="18%">
                   {difference.how === 'differs' && !update ? 'differs, and is left as it is' : difference.how}
                 </Table.Cell>
-                <Table.Cell fontFamily="mono" fontSize="12px" overflowWrap="anywhere" whiteSpace="normal">
+                <Table.Cell fontSize="13px" overflowWrap="anywhere" whiteSpace="normal">
                   {difference.members.map(({ member, stored, file }) => (
                     <Box key={member}>
-                      {member}: {short(stored)} {'→'} {short(file)}
+                      <Box as="span" color="muted">
+                        {member}:
+                      </Box>{' '}
+                      {short(stored)} {'→'} {short(file)}
                     </Box>
                   ))}
                 </Table.Cell>
@@ -171,6 +189,12 @@ export function OfferFilePage() {
           </Table.Body>
         </Table.Root>
       )}
-    </PageAndMargin>
+      {same.length > 0 && (
+        <Text color="muted" mt="3">
+          {others.length === 0 ? 'All of it is stored already: ' : 'The same as it is stored: '}
+          {same.join('; ')}.
+        </Text>
+      )}
+    </>
   );
 }

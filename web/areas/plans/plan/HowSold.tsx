@@ -30,12 +30,16 @@ function sentences({ options, terms }: RateView, gateways: readonly string[]): s
   const { methods, collects, invoicing, noticeDays, recurringStart, withoutMethod, account } = options;
   const ways = [
     ...(methods.includes('card')
-      ? [collects === 'automatic' ? 'a card, charged by itself' : 'a card, by hand']
+      ? [
+          collects === 'automatic'
+            ? 'with a card that is charged by itself'
+            : 'with a card, each invoice by hand',
+        ]
       : []),
     ...(methods.includes('invoice') ? ['by invoice'] : []),
   ];
   return [
-    `Paid with ${ways.join(' or ')}.`,
+    `Paid ${ways.join(', or ')}.`,
     gateways.length === 0
       ? ''
       : `Takes cards of ${new Intl.ListFormat('en', { type: 'disjunction' }).format(gateways)} alone.`,
