@@ -21,7 +21,7 @@ export function faultOfCardAt(
 ): string | null {
   if (first && !serves(account, first))
     return first.gateways.length > 0
-      ? 'No gateway that this rate takes cards of is connected.'
+      ? `No gateway that this rate takes cards of is connected and charges ${first.currency}.`
       : `No gateway that is connected charges ${first.currency}.`;
   if (others.every((use) => serves(account, use))) return null;
   return 'The same card is charged for what this customer has already, and no one gateway takes it for both. Let the rates take the same gateways.';

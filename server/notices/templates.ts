@@ -14,6 +14,7 @@ export type LetterEvent =
   | 'trial without a card'
   | 'renewal coming'
   | 'invoice to pay'
+  | 'part due'
   | 'invoice overdue'
   | 'ended';
 
@@ -44,7 +45,7 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
     subject: 'Welcome to {{ plan }}',
     paragraphs: [
       'Your subscription to {{ plan }} starts on {{ date }}.',
-      'The first payment is {{ amount }} on {{ next }}. {% if reason == "no card" %}We have no card of yours yet, and write to you before the trial ends.{% elsif reason == "by hand" %}We send you an invoice each time, which you pay by hand.{% else %}We will charge your card {{ card }} and send you a receipt each time.{% endif %}',
+      'The first payment is {{ amount }} on {{ next }}. {% if reason == "no card" %}We have no card of yours yet, and write to you before the trial ends.{% elsif reason == "by hand" %}You pay by hand: we send you an invoice.{% else %}We will charge your card {{ card }} and send you a receipt each time.{% endif %}',
     ],
   },
   'trial ending': {
@@ -148,10 +149,18 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
   'invoice to pay': {
     subject: 'Invoice {{ invoice }} for {{ plan }}: {{ amount }} by {{ date }}',
     paragraphs: [
-      'Here is invoice {{ invoice }} for {{ plan }}, {{ period }}: {{ amount }}, to be paid by {{ date }}.',
+      'Here is invoice {{ invoice }} for {{ plan }}, {{ period }}: {{ amount }}{% if next %}. {{ next }}{% else %}, to be paid by {{ date }}.{% endif %}',
       'Nothing is charged by itself: you can pay on your own page.',
     ],
     link: 'Pay this invoice',
+  },
+  'part due': {
+    subject: '{{ plan }}: {{ amount }} by {{ date }}',
+    paragraphs: [
+      'Of invoice {{ invoice }} for {{ plan }}, {{ period }} is due on {{ date }}: {{ amount }}.',
+      '{{ next }}',
+    ],
+    link: 'Your own page',
   },
   'invoice overdue': {
     subject: '{{ plan }}: {{ amount }} is still unpaid',

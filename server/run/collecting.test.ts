@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { handOver } from '../../testing/handOver.ts';
 import { Offering } from '../../testing/offering.ts';
 import { World } from '../../testing/world.ts';
 import { CustomerLink } from '../customers/CustomerLink.ts';
@@ -49,7 +50,7 @@ test('what is paid by hand is invoiced and asked for, never charged by itself, a
   const late = await offering.enrolled(byHand.rateId, { pays: 'invoice' }, false);
   await world.turnTo('2027-01-06');
   expect(await events(paid)).toEqual(['2027-01-04 invoice to pay', '2027-01-04 started']);
-  expect((await letters(paid))[1]?.plain).toContain('We send you an invoice each time');
+  expect((await letters(paid))[1]?.plain).toContain('You pay by hand: we send you an invoice.');
   const charged = await giveCard(paid, 'card-of-who-pays-by-hand');
   expect(charged.body.charged).toMatchObject([{ outcome: 'collected' }]);
   await world.turnTo('2027-01-15');
@@ -130,10 +131,14 @@ test('a renewal is told of so many days before, once; what recurs may begin late
 test('a rate takes the cards of the gateways it names, and the ways of payment it accepts', async () => {
   const [account] = await world.almanac.gateways.connected();
   const named = await offering.plan({ name: 'Named' }, { lines }, { gateways: [account?.id] });
-  const other = await offering.plan({ name: 'Other' }, { lines }, { gateways: ['999'] });
+  const other = await offering.plan(
+    { name: 'Other' },
+    { lines },
+    { gateways: [await handOver(offering.ask, 'cards-abroad')] },
+  );
   expect((await offering.enrol(named.rateId)).status).toBe(201);
   expect((await offering.enrol(other.rateId)).body.errors[0].detail).toBe(
-    'No gateway that this rate takes cards of is connected.',
+    'No gateway that this rate takes cards of is connected and charges GBP.',
   );
   expect((await offering.enrol(named.rateId, { pays: 'invoice' })).body.errors[0].pointer).toBe('/pays');
 });
@@ -186,6 +191,40 @@ test('one invoice stands for all instalments, and each due is charged on its day
     { state: 'paid', n: 3 },
     { state: 'paid', n: 3 },
   ]);
+});
+
+test('who pays a whole invoice by hand is told of its parts, and of each later one some days before it is due', async () => {
+  const kit = {
+    lines: [{ name: 'Kit', price: { scheme: 'instalments', total: '100.00' } }],
+    ends: { after: 3 },
+    terms: 'P30D',
+  };
+  const { rateId } = await offering.plan({ name: 'By hand' }, kit, {
+    invoicing: 'whole',
+    methods: ['invoice'],
+  });
+  await world.turnTo('2028-01-05');
+  const id = await offering.enrolled(rateId, { pays: 'invoice' }, false);
+  await world.turnTo('2028-02-01');
+  await giveCard(id, 'card-of-who-pays-parts');
+  await world.turnTo('2028-02-29');
+  const told = async () => (await letters(id)).map(({ event, on }) => `${on} ${event}`);
+  expect(await told()).toEqual([
+    '2028-01-05 invoice to pay',
+    '2028-01-05 started',
+    '2028-02-01 card replaced',
+    '2028-02-01 receipt',
+    '2028-02-28 part due',
+  ]);
+  const [first, , , , part] = await letters(id);
+  expect(first?.plain).toContain(
+    'It is paid in 3 parts: £33.34 by Fri 4 Feb 2028, £33.33 by Mon 6 Mar 2028, £33.33',
+  );
+  expect(part?.plain).toMatch(
+    /part 2 of 3 is due on Mon 6 Mar 2028: £33\.33\.\s+Nothing is charged by itself/,
+  );
+  await world.turnTo('2028-03-05');
+  expect((await told()).filter((said) => said.endsWith('part due'))).toHaveLength(1);
 });
 
 const customerOf = async (id: string) =>

@@ -4,6 +4,7 @@ import { BY_HAND_GRACE_DAYS } from '../../core/recovery/ladder.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { GatewayAway } from '../gateways/port.ts';
+import { duesToTell, tellOfDue } from '../invoices/duesComing.ts';
 import { writeAbout } from '../notices/occasions.ts';
 import { collectInvoice, resolvePending } from '../payments/collect.ts';
 import { takeMoves } from '../plans/rateVersions.ts';
@@ -40,6 +41,7 @@ export async function turnDay(almanac: Almanac, businessDate: string): Promise<v
   await advanceSubscriptions(almanac, businessDate);
   await tellOfTrialsEnding(almanac, businessDate);
   await tellOfRenewals(almanac, businessDate);
+  await tellOfDues(almanac, businessDate);
   await tellOfMoves(almanac, businessDate);
   await chargeInvoices(almanac, businessDate);
   await climbCases(almanac, businessDate);
@@ -77,6 +79,12 @@ async function tellOfTrialsEnding(almanac: Almanac, businessDate: string): Promi
 async function tellOfRenewals(almanac: Almanac, businessDate: string): Promise<void> {
   for (const { id, days } of await renewalsToTell(almanac, businessDate))
     await isolated(almanac, id, businessDate, () => tellOfRenewal(almanac, id, days, businessDate));
+}
+
+/** Writes of later parts of invoices that come nearer. */
+async function tellOfDues(almanac: Almanac, businessDate: string): Promise<void> {
+  for (const due of await duesToTell(almanac, businessDate))
+    await isolated(almanac, due.subscription_id, businessDate, () => tellOfDue(almanac, due, businessDate));
 }
 
 /** Writes of changes of rates that come nearer. */

@@ -166,6 +166,7 @@ export const SWITCHED_LETTERS = {
   started: 'Welcome, when a subscription starts',
   'trial ending': 'Before a trial ends',
   'renewal coming': 'Before a renewal, where the rate says so',
+  'part due': 'Before a later part of an invoice is due',
   receipt: 'Receipt of every payment',
   'payment declined': 'A payment was declined',
   'payment still declined': 'A payment is still unpaid',

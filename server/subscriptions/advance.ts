@@ -115,6 +115,14 @@ async function askToPay(
   within: Transaction,
 ): Promise<void> {
   const number = `${invoice.prefix}${invoice.number}`;
+  const parts = await almanac.db.rows<{ due_on: string; amount: string }>(
+    'select due_on, amount::text from dues where invoice_id = $id order by place',
+    { id: invoice.id },
+    within,
+  );
+  const said = parts.map(
+    ({ due_on, amount }) => `${sayAmount(BigInt(amount), invoice.currency)} by ${sayDate(due_on)}`,
+  );
   await writeAbout(
     almanac,
     subscription,
@@ -128,6 +136,7 @@ async function askToPay(
         amount: sayAmount(balanceOf(invoice), invoice.currency),
         date: sayDate(invoice.dueOn),
         period: sayPeriod(invoice),
+        ...(said.length > 1 ? { next: `It is paid in ${said.length} parts: ${said.join(', ')}.` } : {}),
       },
     },
     businessDate,
