@@ -14,7 +14,8 @@ export type Alteration =
   | { readonly kind: 'pause'; readonly periods: number }
   | { readonly kind: 'quantity'; readonly line: number; readonly quantity: number; readonly from: From }
   | { readonly kind: 'lines'; readonly lines: readonly TermsLine[]; readonly from: From }
-  | { readonly kind: 'discount'; readonly discount: TermsDiscount };
+  | { readonly kind: 'discount'; readonly discount: TermsDiscount }
+  | { readonly kind: 'once'; readonly name: string; readonly amount: string; readonly from: From };
 
 /** Terms that run: as agreed, ready to compute with, and how far they have been charged. */
 export interface RunningTerms {
@@ -49,6 +50,11 @@ function alteredBy(
 ): RecurringTerms | string {
   if (alteration.kind === 'go on')
     return withChange(terms, { date: firstFreeDay(running, today), ends: terms.ends ?? null });
+  if (alteration.kind === 'once') {
+    const { name, amount, from } = alteration;
+    const date = effectiveDay(running, from, today);
+    return { ...terms, once: [...(terms.once ?? []), { name, amount, date }] };
+  }
   const boundary = boundariesAhead(running, 1)[0];
   if (boundary === undefined) return 'No further period begins: there is nothing left to alter.';
   const firstFree = firstFreeDay(running, today);
@@ -151,14 +157,21 @@ export function linesOn(
 }
 
 /** Today, or the first day after it that nothing was charged or settled on yet. */
-function firstFreeDay({ terms, walk }: RunningTerms, today: string): string {
+function firstFreeDay({ terms, compiled, walk }: RunningTerms, today: string): string {
   const starts = terms.starts > today ? terms.starts : today;
+  if (walk === null) return starts;
   const day = toDay(starts);
-  const at = walk?.timetable;
-  if (!at) return starts;
-  const begun = at.stretch?.from === day || (at.phase === 'trial' && starts === terms.starts);
-  const settled = 'lines' in terms ? terms.changes?.[at.change - 1]?.date : undefined;
-  return formatDay(Math.max(begun ? day + 1 : day, settled === undefined ? day : toDay(settled) + 1));
+  const at = walk.timetable;
+  const begun =
+    at !== null && (at.stretch?.from === day || (at.phase === 'trial' && starts === terms.starts));
+  const settled = 'lines' in terms ? terms.changes?.[(at?.change ?? 0) - 1]?.date : undefined;
+  return formatDay(
+    Math.max(
+      begun ? day + 1 : day,
+      settled === undefined ? day : toDay(settled) + 1,
+      (compiled.once[walk.once - 1]?.date ?? day - 1) + 1,
+    ),
+  );
 }
 
 /** Terms with one more change, laid over one of the same day. */

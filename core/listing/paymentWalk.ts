@@ -59,6 +59,8 @@ export class PaymentWalk {
   /** An event that has come but whose turn is after the once amounts before it, and the place before it came. */
   private waiting: TimetableEvent | null = null;
   private beforeWaiting: TimetablePosition | null = null;
+  /** Nothing recurs any more and once amounts were left then: its end, too, may yet be taken back by a change. */
+  private over = false;
   private linesOf: number;
   private lines: readonly CompiledLine[];
   private fullSinceLines: number;
@@ -95,7 +97,8 @@ export class PaymentWalk {
    */
   position(): WalkPosition {
     return {
-      timetable: (this.waiting === null ? this.timetable?.position() : this.beforeWaiting) ?? null,
+      timetable:
+        (this.waiting === null && !this.over ? this.timetable?.position() : this.beforeWaiting) ?? null,
       linesOf: this.linesOf,
       fullSinceLines: this.fullSinceLines,
       paymentsSinceLines: this.paymentsSinceLines,
@@ -111,9 +114,10 @@ export class PaymentWalk {
   next(): Payment | null {
     for (;;) {
       const once = this.upcomingOnce();
-      if (this.waiting === null && this.timetable !== null) {
+      if (this.waiting === null && this.timetable !== null && !this.over) {
         if (once !== null) this.beforeWaiting = this.timetable.position();
         this.waiting = this.timetable.next();
+        this.over = once !== null && this.waiting === null;
       }
       const event = this.waiting;
       if (once !== null && (event === null || once.date < event.from)) return this.onceAlone(once.date);

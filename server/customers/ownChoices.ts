@@ -3,7 +3,7 @@ import { businessDateOf } from '../business/businessDate.ts';
 import { readPlan } from '../plans/plans.ts';
 import { Plan } from '../plans/Plan.ts';
 import { Rate } from '../plans/Rate.ts';
-import { allowedTo, extrasOfCustomer } from '../subscriptions/mayAlter.ts';
+import { allowedTo, extrasOfCustomer, onceOfCustomer } from '../subscriptions/mayAlter.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { quantityOf } from '../subscriptions/subscriptions.ts';
 import type { OwnChoices, OwnPage } from './ownMessages.ts';
@@ -39,6 +39,7 @@ export async function choicesOf(
       variants: view.variants
         .filter(({ archivedOn }) => archivedOn === null)
         .map(({ id, name, says }) => ({ id, name, says })),
+      once: onceOfCustomer(plan, subscription).map(({ key, name, min, max }) => ({ key, name, min, max })),
       extras: changeable.map(({ key, name, min, max, how }) => ({
         ...{ key, name, min, max, required: how === 'required' },
         quantity: extras.find(({ extra }) => extra.key === key)?.quantity ?? 0,

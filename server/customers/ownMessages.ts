@@ -54,6 +54,13 @@ export interface OwnChoices {
   readonly quantity: number | null;
   readonly variantId: string | null;
   readonly variants: readonly { readonly id: string; readonly name: string; readonly says: string }[];
+  /** Extra lines paid once that can be taken. */
+  readonly once: readonly {
+    readonly key: string;
+    readonly name: string;
+    readonly min: number;
+    readonly max: number;
+  }[];
   readonly extras: readonly {
     readonly key: string;
     readonly name: string;

@@ -326,3 +326,27 @@ test('what has not begun is cancelled without a charge, unless a number of payme
   expect(flatPrice.body.errors).toMatchObject([{ pointer: '/quantity' }]);
   await holds();
 });
+
+test('something paid once is added later, at once or with the next payment, up to as many as the plan allows', async () => {
+  const price = { scheme: 'per-unit', amount: '8.00' };
+  const veil = { key: 'veil', name: 'Veil', currency: 'GBP', price, when: 'once', how: 'offered' };
+  const extras = [{ ...veil, min: 1, max: 4, byCustomer: true }];
+  const { rateId } = await offering.plan({ name: 'Later', extras }, { lines: flat('10.00') });
+  const id = await offering.enrolled(rateId, { extras: { veil: 1 } });
+  await world.turnTo(on(0, 3));
+  const once = (quantity: number, from: string) => ({ kind: 'once', key: 'veil', quantity, from });
+  expect(await alter(id, once(1, 'now'))).toMatchObject({ says: 'Veil is added and charged at once' });
+  const own = await ownPath(id);
+  const tooMany = await offering.stranger('post', `${own}/effect`, once(3, 'renewal'));
+  expect(tooMany.body.errors).toMatchObject([
+    { pointer: '/quantity', detail: 'Take 1 to 2, as 2 were taken already.' },
+  ]);
+  expect((await offering.stranger('post', `${own}/alter`, once(2, 'renewal'))).status).toBe(201);
+  await world.turnTo(on(2, 1));
+  expect(await offering.invoiced(id)).toEqual([
+    ...[`${start} 1800`, `${on(0, 3)} 800`, `${on(1)} 2600`, `${on(2)} 1000`],
+  ]);
+  const none = await offering.ask('post', `/api/subscriptions/${id}/effect`, once(1, 'now'));
+  expect(none.body.errors[0].detail).toBe('No more can be taken, as 4 were taken already.');
+  await holds();
+});

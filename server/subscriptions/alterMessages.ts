@@ -25,6 +25,8 @@ export const alterationSchema = z.discriminatedUnion('kind', [
     quantity: z.int('Give a whole number.').min(0).max(1_000_000),
     from,
   }),
+  /** An extra line that is paid once. */
+  z.strictObject({ kind: z.literal('once'), key: z.string().max(60), quantity, from }),
   z.strictObject({ kind: z.literal('variant'), variantId: id, from }),
   z.strictObject({ kind: z.literal('rate card'), cardId: id.nullable(), from }),
   z.strictObject({ kind: z.literal('code'), code: z.string().trim().min(1, 'Type the code.').max(40) }),

@@ -38,6 +38,19 @@ export function extrasOfCustomer(subscription: Pick<Subscription, 'extras'>): Ex
   );
 }
 
+/** The extra lines paid once that the customer may take alone. */
+export function onceOfCustomer(
+  plan: Plan,
+  subscription: Pick<Subscription, 'terms' | 'invoicing'>,
+): ExtraLine[] {
+  return subscription.invoicing === 'whole'
+    ? []
+    : plan.extras.filter(
+        ({ when, byCustomer, currency }) =>
+          when === 'once' && byCustomer && currency === subscription.terms.currency,
+      );
+}
+
 /** Refuses what the plan does not leave to its customers. */
 export function requireAllowed(plan: Plan, subscription: Subscription, asked: AlterationMessage): void {
   const may = allowedTo(plan, subscription);
@@ -62,6 +75,9 @@ export function requireAllowed(plan: Plan, subscription: Subscription, asked: Al
       return;
     case 'extra':
       if (!extrasOfCustomer(subscription).some(({ key }) => key === asked.key)) refuse();
+      return;
+    case 'once':
+      if (!onceOfCustomer(plan, subscription).some(({ key }) => key === asked.key)) refuse();
       return;
     case 'variant':
       if (!may.variant) refuse();

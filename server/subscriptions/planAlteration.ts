@@ -9,7 +9,7 @@ import {
 } from '../../core/alter/alterTerms.ts';
 import { formatDay } from '../../core/dates/day.ts';
 import type { RateTerms } from '../../core/offer/composeTerms.ts';
-import { chooseExtras, type ChosenExtra } from '../../core/offer/extras.ts';
+import { chooseExtras, onceOf, type ChosenExtra, type ExtraLine } from '../../core/offer/extras.ts';
 import { linesForRunning } from '../../core/offer/linesForRunning.ts';
 import type { LinePrices } from '../../core/offer/prices.ts';
 import type { TermsLine } from '../../core/terms/schema.ts';
@@ -111,6 +111,18 @@ export async function planAlteration(
         alteration: { kind: 'lines', lines, from: asked.from },
         facts: { extras },
         says,
+      };
+    }
+    case 'once': {
+      const { extra, extras } = onceAfter(plan, subscription, asked);
+      const [amount] = onceOf({ extra, quantity: asked.quantity }, extra.currency, '');
+      if (!amount) throw new Error(`${extra.name} is not paid once.`);
+      const when = asked.from === 'now' ? 'at once' : `with the payment of ${nextDay}`;
+      return {
+        ...plain,
+        alteration: { kind: 'once', name: amount.name, amount: amount.amount, from: asked.from },
+        facts: { extras },
+        says: `${amount.name} is added and charged ${when}`,
       };
     }
     case 'variant': {
@@ -243,11 +255,33 @@ function extrasAfter(
   if (!extra || extra.currency !== subscription.terms.currency)
     throw new RefusedCommand(422, 'This plan has no such extra line.', '/key');
   if (extra.when === 'once')
-    throw new RefusedCommand(422, 'This is paid once, when a subscription begins.', '/key');
+    throw new RefusedCommand(422, 'This is paid once, and is no line of what recurs.', '/key');
   const chosen = chooseExtras([extra], { [extra.key]: asked.quantity });
   if ('says' in chosen) throw new RefusedCommand(422, chosen.says, '/quantity');
   if (!known) return [...subscription.extras, ...chosen.taken];
   return subscription.extras.flatMap((one) => (one.extra.key === asked.key ? chosen.taken : [one]));
+}
+
+/** An extra line that is paid once, taken beside what was taken of it before. */
+function onceAfter(
+  plan: Plan,
+  subscription: Subscription,
+  { key, quantity }: { readonly key: string; readonly quantity: number },
+): { extra: ExtraLine; extras: ChosenExtra[] } {
+  const extra = plan.extras.find((one) => one.key === key && one.when === 'once');
+  if (!extra || extra.currency !== subscription.terms.currency)
+    throw new RefusedCommand(422, 'This plan has no such extra line.', '/key');
+  if (subscription.invoicing === 'whole')
+    throw new RefusedCommand(422, 'There is one invoice for the whole of it: nothing more comes.', '/key');
+  const before = subscription.extras.find((one) => one.extra.key === key)?.quantity ?? 0;
+  const most = extra.max - before;
+  if (quantity < extra.min || quantity > most) {
+    const had = before === 0 ? '' : `, as ${before} were taken already`;
+    const says = most < extra.min ? `No more can be taken${had}.` : `Take ${extra.min} to ${most}${had}.`;
+    throw new RefusedCommand(422, says, '/quantity');
+  }
+  const others = subscription.extras.filter((one) => one.extra.key !== key);
+  return { extra, extras: [...others, { extra, quantity: before + quantity }] };
 }
 
 async function requireStacking(

@@ -13,6 +13,7 @@ const NAMES: Readonly<Record<Kind, string>> = {
   skip: 'Skip the next period',
   quantity: 'Change how many',
   extra: 'Change an extra',
+  once: 'Add something, paid once',
   variant: 'Move to another one',
   'rate card': '',
   code: 'Use a code',
@@ -62,11 +63,13 @@ function alterableOf({
   variantId,
   variants,
   extras,
+  once,
 }: OwnPage['mine']): Alterable {
   const kinds: Kind[] = [
     ...(may.quantity && quantity !== null ? (['quantity'] as const) : []),
     ...(may.variant && variants.some(({ id }) => id !== variantId) ? (['variant'] as const) : []),
     ...(extras.length > 0 ? (['extra'] as const) : []),
+    ...(once.length > 0 ? (['once'] as const) : []),
     ...(may.skip ? (['skip'] as const) : []),
     ...(may.pause ? (['pause'] as const) : []),
     ...(may.code ? (['code'] as const) : []),
@@ -82,6 +85,7 @@ function alterableOf({
     variantId,
     variants,
     extras,
+    once,
     cards: [],
     cardId: null,
   };

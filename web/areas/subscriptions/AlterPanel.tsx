@@ -16,6 +16,7 @@ const NAMES: Readonly<Record<Kind, string>> = {
   skip: 'Skip the next period',
   quantity: 'Change how many',
   extra: 'Change an extra line',
+  once: 'Add something paid once',
   variant: 'Move to another variant',
   'rate card': 'Apply a rate card',
   code: 'Use a code',
@@ -56,11 +57,17 @@ function alterableOf(one: SubscriptionView, plan: PlanView, cards: readonly Take
   );
   const kept = one.extras.map(({ extra }) => extra).filter(({ when }) => when === 'recurring');
   const extras = [...kept, ...offered.filter(({ key }) => !kept.some((extra) => extra.key === key))];
+  const once = plan.extras.filter(({ currency, when }) => currency === one.currency && when === 'once');
   const variants = plan.variants.filter(({ archivedOn }) => archivedOn === null);
   const fixed: Pick<Alterable, 'kinds' | 'cancelWhen'> | null =
     one.instalments || one.invoicing === 'whole'
       ? {
-          kinds: [...(one.invoicing === 'each' ? (['pause', 'skip'] as const) : []), 'cancel'],
+          kinds: [
+            ...(one.invoicing === 'each'
+              ? (['pause', 'skip', ...(once.length > 0 ? (['once'] as const) : [])] as const)
+              : []),
+            'cancel',
+          ],
           cancelWhen: ['now'],
         }
       : null;
@@ -68,6 +75,7 @@ function alterableOf(one: SubscriptionView, plan: PlanView, cards: readonly Take
     ...(one.quantity === null ? [] : (['quantity'] as const)),
     ...(variants.some(({ id }) => id !== one.variant?.id) ? (['variant'] as const) : []),
     ...(extras.length > 0 ? (['extra'] as const) : []),
+    ...(once.length > 0 ? (['once'] as const) : []),
     ...(cards.some(({ id }) => id !== one.rateCard?.id) || one.rateCard ? (['rate card'] as const) : []),
     'code',
     'pause',
@@ -85,6 +93,7 @@ function alterableOf(one: SubscriptionView, plan: PlanView, cards: readonly Take
       ...{ key, name, min, max, required: how === 'required' },
       quantity: one.extras.find(({ extra }) => extra.key === key)?.quantity ?? 0,
     })),
+    once,
     cards,
     cardId: one.rateCard?.id ?? null,
   };

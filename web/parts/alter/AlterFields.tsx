@@ -17,7 +17,7 @@ const WHENS = {
 
 /** What there is to say of the alteration that is chosen. */
 export function AlterFields({ of, draft, faultAt, onChange }: Props) {
-  const bind = (name: 'payments' | 'periods' | 'quantity' | 'extraQuantity' | 'code') => ({
+  const bind = (name: 'payments' | 'periods' | 'quantity' | 'extraQuantity' | 'onceQuantity' | 'code') => ({
     value: draft[name],
     onChange: (event: { target: { value: string } }) => onChange({ [name]: event.target.value }),
   });
@@ -96,6 +96,34 @@ export function AlterFields({ of, draft, faultAt, onChange }: Props) {
         </>
       );
     }
+    case 'once':
+      return (
+        <>
+          <SelectField
+            label="What is added"
+            value={draft.once}
+            onChange={(event) => onChange({ once: event.target.value })}
+          >
+            {of.once.map(({ key, name }) => (
+              <option key={key} value={key}>
+                {name}
+              </option>
+            ))}
+          </SelectField>
+          <TextField
+            label="How many are added"
+            inputMode="numeric"
+            maxLength={7}
+            error={faultAt('/quantity')}
+            {...bind('onceQuantity')}
+          />
+          <FromWhen
+            draft={draft}
+            onChange={onChange}
+            says={{ renewal: 'charged with the next payment', now: 'charged at once' }}
+          />
+        </>
+      );
     case 'variant':
       return (
         <>
@@ -147,7 +175,15 @@ export function AlterFields({ of, draft, faultAt, onChange }: Props) {
   }
 }
 
-function FromWhen({ draft, onChange }: Pick<Props, 'draft' | 'onChange'>) {
+const FROM_WHEN = {
+  renewal: 'from the next payment',
+  now: 'from today, the rest of the period settled',
+} as const;
+
+function FromWhen(
+  props: Pick<Props, 'draft' | 'onChange'> & { readonly says?: Readonly<Record<'now' | 'renewal', string>> },
+) {
+  const { draft, onChange, says = FROM_WHEN } = props;
   return (
     <RadioGroup.Root
       aria-label="From when"
@@ -159,9 +195,7 @@ function FromWhen({ draft, onChange }: Pick<Props, 'draft' | 'onChange'>) {
         <RadioGroup.Item key={from} value={from}>
           <RadioGroup.ItemHiddenInput />
           <RadioGroup.ItemIndicator />
-          <RadioGroup.ItemText>
-            {from === 'renewal' ? 'from the next payment' : 'from today, the rest of the period settled'}
-          </RadioGroup.ItemText>
+          <RadioGroup.ItemText>{says[from]}</RadioGroup.ItemText>
         </RadioGroup.Item>
       ))}
     </RadioGroup.Root>

@@ -2,7 +2,7 @@ import type { OwnChoices } from '../../../server/customers/ownMessages.ts';
 import type { AlterationMessage } from '../../../server/subscriptions/alterMessages.ts';
 
 export type Kind =
-  'cancel' | 'go on' | 'pause' | 'skip' | 'quantity' | 'extra' | 'variant' | 'rate card' | 'code';
+  'cancel' | 'go on' | 'pause' | 'skip' | 'quantity' | 'extra' | 'once' | 'variant' | 'rate card' | 'code';
 
 /** What somebody may alter of a subscription, and what there is to choose from. */
 export interface Alterable {
@@ -15,6 +15,7 @@ export interface Alterable {
   readonly variantId: string | null;
   readonly variants: OwnChoices['variants'];
   readonly extras: OwnChoices['extras'];
+  readonly once: OwnChoices['once'];
   readonly cards: readonly { readonly id: string; readonly name: string }[];
   readonly cardId: string | null;
 }
@@ -28,6 +29,8 @@ export interface AlterDraft {
   readonly quantity: string;
   readonly extra: string;
   readonly extraQuantity: string;
+  readonly once: string;
+  readonly onceQuantity: string;
   readonly variantId: string;
   readonly cardId: string;
   readonly code: string;
@@ -44,6 +47,8 @@ export function newAlteration(of: Alterable): AlterDraft {
     quantity: String(of.quantity ?? 1),
     extra: of.extras[0]?.key ?? '',
     extraQuantity: String(of.extras[0]?.quantity ?? 0),
+    once: of.once[0]?.key ?? '',
+    onceQuantity: String(of.once[0]?.min ?? 1),
     variantId: of.variants.find(({ id }) => id !== of.variantId)?.id ?? '',
     cardId: of.cards.find(({ id }) => id !== of.cardId)?.id ?? '',
     code: '',
@@ -80,6 +85,10 @@ export function messageOf(draft: AlterDraft): AlterationMessage | null {
       return quantity === null || draft.extra === ''
         ? null
         : { kind: 'extra', key: draft.extra, quantity, from };
+    }
+    case 'once': {
+      const quantity = whole(draft.onceQuantity);
+      return quantity ? { kind: 'once', key: draft.once, quantity, from } : null;
     }
     case 'variant':
       return draft.variantId === '' ? null : { kind: 'variant', variantId: draft.variantId, from };
