@@ -324,6 +324,21 @@ test('a plot is rented by invoice, and a trial begins without a card: the custom
     { ids: [rent, trial], today: '2027-06-17' },
   );
   expect(owed?.n).toBe(0);
+
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await page.goto(`${home}/subscriptions/${trial}`);
+  await page.getByLabel('What is to change').selectOption('once');
+  await page.getByLabel('How many are added').fill('5');
+  await expect(page.getByText('Take 1 to 4.')).toBeVisible();
+  await page.getByLabel('How many are added').fill('1');
+  await page.getByText('charged at once').click();
+  await expect(page.getByRole('table', { name: 'Payments before and after' })).toContainText('£45.60');
+  await isAccessible(page);
+  await page.getByRole('button', { name: 'Add something paid once' }).click();
+  await expect(page.getByText(/^Done: A second scale is added and charged at once/)).toBeVisible();
+  await world.turnTo('2027-06-20');
+  await page.reload();
+  await expect(page.getByRole('row', { name: /19 Jun 2027 paid 45\.60/ })).toBeVisible();
 });
 
 test('a rate names the gateway that keeps its cards, and a card is given there', async ({ page }) => {
@@ -358,7 +373,7 @@ test('a rate names the gateway that keeps its cards, and a card is given there',
   await page.getByLabel('Expires').fill('11/30');
   await page.getByRole('button', { name: 'Enrol', exact: true }).click();
   await expect(page.getByRole('heading', { level: 1, name: 'Wilf Marsham' })).toBeVisible();
-  await world.turnTo('2027-06-20');
+  await world.turnTo('2027-06-21');
   await page.reload();
   await expect(page.getByText('€10.00').first()).toBeVisible();
   const charged = await world.almanac.db.row(
