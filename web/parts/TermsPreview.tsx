@@ -4,6 +4,7 @@ import type { CompiledTerms } from '../../core/terms/compile.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import { sayDate } from '../../core/words/date.ts';
 import { Charges } from './Charges.tsx';
+import { inFormWords } from './formWords.ts';
 import { previewTerms } from './previewTerms.ts';
 import { ThreadLine } from './ThreadLine.tsx';
 
@@ -20,11 +21,11 @@ export function TermsPreview({ terms, today, compile }: Props) {
   const preview = useMemo(() => previewTerms(JSON.parse(asked), compile), [asked, compile]);
   if ('faults' in preview) {
     return (
-      <Box>
+      <Box mt="3">
         <Text color="muted">Nothing can be shown yet:</Text>
         <Box as="ul" pl="4" listStyleType="disc">
-          {preview.faults.map((fault) => (
-            <li key={fault.pointer}>{fault.detail}</li>
+          {[...new Set(preview.faults.map((fault) => inFormWords(fault).detail))].map((says) => (
+            <li key={says}>{says}</li>
           ))}
         </Box>
       </Box>

@@ -17,7 +17,7 @@ import { TermsPreview } from '../../parts/TermsPreview.tsx';
 import { AreaField, TextField } from '../../parts/TextField.tsx';
 import { Archive } from './Archive.tsx';
 import { linesOf, OtherPrices, pricesDraftOf, pricesOf, type PricesDraft } from './rate/OtherPrices.tsx';
-import { inFormWords } from './rate/formWords.ts';
+import { inFormWords } from '../../parts/formWords.ts';
 import { Part } from './rate/Part.tsx';
 
 /** One of several that a plan comes in: it shares the plan's rates and differs where it has prices of its own. */

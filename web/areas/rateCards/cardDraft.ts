@@ -1,7 +1,7 @@
 import { faultsOfPrice } from '../../../core/offer/prices.ts';
 import type { PlanView } from '../../../server/plans/messages.ts';
 import { rateCardSchema, type GivenBy, type RateCardView } from '../../../server/rateCards/messages.ts';
-import { inFormWords } from '../plans/rate/formWords.ts';
+import { inFormWords } from '../../parts/formWords.ts';
 import { linesOf, pricesDraftOf, pricesOf, type PricesDraft } from '../plans/rate/OtherPrices.tsx';
 
 /** The other prices of one rate, or of one of its plan's variants. */

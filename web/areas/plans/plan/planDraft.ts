@@ -2,7 +2,7 @@ import type { z } from 'zod';
 import type { extraSchema } from '../../../../server/plans/choiceMessages.ts';
 import { planSchema, type PlanValue, type PlanView } from '../../../../server/plans/messages.ts';
 import { NEW_PRICE, priceOf, type PriceDraft } from '../rate/draft.ts';
-import { inFormWords } from '../rate/formWords.ts';
+import { inFormWords } from '../../../parts/formWords.ts';
 import { priceDraftOf } from '../rate/savedDraft.ts';
 
 /** An extra line as it is being typed. */

@@ -4,7 +4,7 @@ import { expect, test } from 'vitest';
 import { listPayments } from '../../../../core/listing/listPayments.ts';
 import { checkTerms } from '../../../../core/terms/check.ts';
 import { newDraft, NEW_LINE, termsOf, type RateDraft } from './draft.ts';
-import { inFormWords } from './formWords.ts';
+import { inFormWords } from '../../../parts/formWords.ts';
 import { draftOf, untouched } from './savedDraft.ts';
 
 const cases = readFileSync(join(import.meta.dirname, '../../../../core/vectors/cases.jsonl'), 'utf8')

@@ -10,7 +10,7 @@ import { trapsOf, type Trap } from '../../../../core/words/traps.ts';
 import { composeTerms, type RateTerms } from '../../../../core/offer/composeTerms.ts';
 import { startWithStub } from './Choices.tsx';
 import { termsOf, type RateDraft } from './draft.ts';
-import { inFormWords } from './formWords.ts';
+import { inFormWords } from '../../../parts/formWords.ts';
 import { faultsOfOptions } from './OptionFields.tsx';
 import { startOf } from './optionsDraft.ts';
 

@@ -1,4 +1,4 @@
-import type { Fault } from '../../../../core/terms/fault.ts';
+import type { Fault } from '../../core/terms/fault.ts';
 
 /** What the calculation says of a member of its file format, as it is said of a field of the form. */
 const WORDS: readonly (readonly [pointer: RegExp, says: RegExp, inTheForm: string])[] = [
