@@ -74,6 +74,11 @@ const DAMAGES: readonly { rule: RegExp; aside?: string; damage: string; mend: st
     mend: `update subscriptions set terms = jsonb_set(terms, '{lines,0,price,amount}', '"10.00"') where id = 1`,
   },
   {
+    rule: /missing from the invoices/,
+    damage: `insert into days (business_date, finished_at) values ('2027-02-04', now())`,
+    mend: `delete from days where business_date = '2027-02-04'`,
+  },
+  {
     rule: /one charge at the gateway/,
     damage: `update attempts set idempotency_key = 'lost' where state = 'collected'`,
     mend: `update attempts set idempotency_key = (select instance from business) || ':' || invoice_id || ':renewal' where idempotency_key = 'lost'`,

@@ -21,13 +21,15 @@ export async function verify(almanac: Almanac): Promise<Finding[]> {
     const rows = await almanac.db.rows<{ breach: string }>(statement);
     findings.push({ rule, breaches: rows.map(({ breach }) => breach) });
   }
-  findings.push(await invoicesAreWhatTermsSay(almanac), await paymentsAreCharges(almanac));
+  findings.push(...(await invoicesAreWhatTermsSay(almanac)), await paymentsAreCharges(almanac));
   return findings;
 }
 
 interface Issued {
   readonly subscription_id: string;
   readonly terms: Terms;
+  /** It goes on, and nothing holds it: what its terms come to must have been invoiced by now. */
+  readonly goes_on: boolean;
   readonly by_law: boolean;
   readonly whole: boolean;
   readonly invoices: readonly {
@@ -40,18 +42,27 @@ interface Issued {
   }[];
 }
 
-/** Lists every subscription's payments anew from its terms and holds its invoices against them. */
-async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding> {
+/**
+ * Lists every subscription's payments anew from its terms and holds its invoices against them: each is what the terms
+ * come to, and none is missing of a day that was turned.
+ */
+async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding[]> {
+  const turned = await almanac.db.row<{ last: string | null }>(
+    'select max(business_date) as last from days where finished_at is not null',
+  );
+  const lastTurned = turned?.last ? toDay(turned.last) : -Infinity;
   const breaches: string[] = [];
+  const missing: string[] = [];
   const issued = await almanac.db.rows<Issued>(`
     select s.id as subscription_id, s.terms, s.tax_id is not null as by_law, s.invoicing = 'whole' as whole,
-      (select json_agg(json_build_object('number', number::text, 'kind', kind, 'from', period_from,
+      s.state not in ('lapsed', 'ended') and s.held_on is null as goes_on,
+      (select coalesce(json_agg(json_build_object('number', number::text, 'kind', kind, 'from', period_from,
                                          'total', total::text, 'credit', credit_used::text, 'law_tax', law_tax)
-                       order by period_from, id)
+                       order by period_from, id), '[]')
        from invoices i where i.subscription_id = s.id and i.state <> 'void') as invoices
-    from subscriptions s where exists (select 1 from invoices where subscription_id = s.id)`);
-  for (const { subscription_id, terms, by_law, whole, invoices } of issued) {
-    if (whole) {
+    from subscriptions s`);
+  for (const { subscription_id, terms, goes_on, by_law, whole, invoices } of issued) {
+    if (whole && invoices.length > 0) {
       if (!isWhole(terms, by_law, invoices))
         breaches.push(`the invoice of subscription ${subscription_id} is not the whole of its terms`);
       continue;
@@ -60,6 +71,7 @@ async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding> {
     const taxes = new Map(invoices.map(({ from, law_tax }) => [toDay(from), taxFrom(law_tax)]));
     const taxOn = by_law ? (day: number) => taxes.get(day) ?? null : undefined;
     const walk = new PaymentWalk(compileTerms(terms, taxOn));
+    let isSame = true;
     for (const invoice of invoices) {
       const payment = walk.next();
       const same =
@@ -69,13 +81,20 @@ async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding> {
         payment.money.total === BigInt(invoice.total) &&
         payment.credit === BigInt(invoice.credit);
       if (same) continue;
+      isSame = false;
       breaches.push(
         `invoice ${invoice.number} of subscription ${subscription_id} is not what its terms come to`,
       );
       break;
     }
+    const next = isSame && goes_on ? walk.next() : null;
+    if (next && next.from <= lastTurned)
+      missing.push(`subscription ${subscription_id} was not invoiced for ${formatDay(next.from)}`);
   }
-  return { rule: 'every invoice is what the terms of its subscription come to', breaches };
+  return [
+    { rule: 'every invoice is what the terms of its subscription come to', breaches },
+    { rule: 'nothing that has begun is missing from the invoices', breaches: missing },
+  ];
 }
 
 /** Whether one invoice stands for all payments of its terms, with the tax that it recorded. */
