@@ -157,7 +157,7 @@ export async function planAlteration(
         '/code',
         within,
       );
-      await requireStacking(almanac, subscription.id, stacks, within);
+      await requireStacking(almanac, { subscriptionId: subscription.id, discountId }, stacks, within);
       return {
         ...plain,
         alteration: { kind: 'discount', discount },
@@ -286,16 +286,19 @@ function onceAfter(
 
 async function requireStacking(
   almanac: Almanac,
-  subscriptionId: string,
+  use: { readonly subscriptionId: string; readonly discountId: string },
   stacks: boolean,
   within: Transaction,
 ): Promise<void> {
-  const others = await almanac.db.row<{ n: number; alone: number }>(
-    `select count(*)::int as n, count(*) filter (where not d.stacks)::int as alone
+  const others = await almanac.db.row<{ n: number; alone: number; same: boolean }>(
+    `select count(*)::int as n, count(*) filter (where not d.stacks)::int as alone,
+       coalesce(bool_or(d.id = $discountId), false) as same
      from discount_uses u join discounts d on d.id = u.discount_id where u.subscription_id = $subscriptionId`,
-    { subscriptionId },
+    use,
     within,
   );
+  if (others?.same)
+    throw new RefusedCommand(422, 'This discount was used for this subscription already.', '/code');
   if (others && others.n > 0 && (!stacks || others.alone > 0))
     throw new RefusedCommand(
       422,

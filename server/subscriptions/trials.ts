@@ -1,9 +1,12 @@
-import type { Transaction } from 'sequelize';
+import { Op, type Transaction } from 'sequelize';
 import { formatDay, toDay } from '../../core/dates/day.ts';
+import { PaymentWalk, type WalkPosition } from '../../core/listing/paymentWalk.ts';
+import type { Terms } from '../../core/terms/schema.ts';
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { linkForLetter } from '../customers/link.ts';
+import { Invoice } from '../invoices/Invoice.ts';
 import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
 import { currentMethod } from '../payments/currentMethod.ts';
 import { firstCharge } from './advance.ts';
@@ -107,11 +110,14 @@ export function settleTrial(almanac: Almanac, id: string, businessDate: string):
         );
         return;
       case 'pause': {
+        if (terms.pauses?.some((pause) => pause.from === trialEndsOn)) return;
         const pauses = (terms.pauses ?? []).filter(({ to }) => to <= trialEndsOn);
+        // Who owes something stays overdue, and rests nevertheless.
+        const state = subscription.state === 'overdue' ? 'overdue' : 'paused';
         const to = formatDay(toDay(trialEndsOn) + LONG_PAUSE_DAYS);
         const rest = { from: trialEndsOn, to, resume: 'restart' as const };
         await subscription.update(
-          { terms: { ...terms, pauses: [...pauses, rest] }, state: 'paused', wakeOn: businessDate },
+          { terms: { ...terms, pauses: [...pauses, rest] }, state, wakeOn: businessDate },
           { transaction: within },
         );
         return;
@@ -130,7 +136,7 @@ export async function wakeForCard(
   within: Transaction,
 ): Promise<void> {
   const resting = await Subscription.findAll({
-    where: { customerId, state: 'paused', withoutMethod: 'pause' },
+    where: { customerId, state: ['paused', 'overdue'], withoutMethod: 'pause' },
     transaction: within,
     lock: within.LOCK.UPDATE,
   });
@@ -143,13 +149,38 @@ export async function wakeForCard(
   const to = turned ? formatDay(toDay(businessDate) + 1) : businessDate;
   for (const subscription of resting) {
     const { terms, trialEndsOn } = subscription;
-    if (!('lines' in terms)) continue;
-    const pauses = (terms.pauses ?? []).map((one) => (one.from === trialEndsOn ? { ...one, to } : one));
+    if (!('lines' in terms) || !terms.pauses?.some(({ from }) => from === trialEndsOn)) continue;
+    const pauses = terms.pauses.map((one) => (one.from === trialEndsOn ? { ...one, to } : one));
+    const woken = { ...terms, pauses };
+    const walk = await walkedAnew(almanac, subscription, woken, within);
     await subscription.update(
-      { terms: { ...terms, pauses }, withoutMethod: null, wakeOn: businessDate },
+      { terms: woken, walk, withoutMethod: null, wakeOn: businessDate },
       { transaction: within },
     );
   }
+}
+
+/**
+ * The place that a subscription's invoices have reached by other terms under which they come to the same: where an
+ * amount was charged during a rest, its place lies inside of the rest, which now ends sooner.
+ */
+async function walkedAnew(
+  almanac: Almanac,
+  subscription: Subscription,
+  terms: Terms,
+  within: Transaction,
+): Promise<WalkPosition | null> {
+  const { walk } = subscription;
+  if (!walk) return null;
+  const law = await loadLaw(almanac, within);
+  const facts = await lawFactsOf(almanac, subscription.id, within);
+  const anew = new PaymentWalk(law.compile({ ...facts, terms }));
+  const given = await Invoice.count({
+    where: { subscriptionId: subscription.id, state: { [Op.ne]: 'void' } },
+    transaction: within,
+  });
+  for (let n = 0; n < given; n += 1) anew.next();
+  return { ...anew.position(), credit: walk.credit };
 }
 
 async function hasCard(subscription: Subscription, within: Transaction): Promise<boolean> {
