@@ -7,6 +7,8 @@ export const PAGE_SIZE = 40;
 export const listQuery = z.object({
   search: z.string().trim().max(100).default(''),
   state: z.string().max(40).default(''),
+  /** Of lists whose rows are of several kinds. */
+  kind: z.string().max(40).default(''),
   sort: z.string().max(40).default(''),
   page: z.coerce.number().int().min(1).max(100_000).default(1),
 });

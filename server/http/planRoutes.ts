@@ -6,7 +6,7 @@ import { MOST_OFFER_BYTES, offerImportQuery, offerImportSchema } from '../import
 import { exportOffer, importOffer } from '../imports/offerFile.ts';
 import { changeRate, effectOfRate } from '../plans/changeRate.ts';
 import { newPlanSchema, planSchema, rateEditSchema, rateSchema } from '../plans/messages.ts';
-import { listPlanRows } from '../plans/planList.ts';
+import { listPlanRows, saleFaults } from '../plans/planList.ts';
 import { addRate, changePlan, listPlans, makePlan, readPlan, setArchived } from '../plans/plans.ts';
 import { variantSchema } from '../plans/choiceMessages.ts';
 import { listVersions } from '../plans/rateVersions.ts';
@@ -29,7 +29,13 @@ export function planRoutes(app: Express, routes: Routes, almanac: Almanac): void
     query: listQuery,
     answer: ({ query }) => listPlanRows(almanac, query),
   });
-  routes.add('get', '/api/plans/:id', { may, answer: ({ params }) => readPlan(almanac, params.id ?? '') });
+  routes.add('get', '/api/plans/:id', {
+    may,
+    answer: async ({ params }) => {
+      const plan = await readPlan(almanac, params.id ?? '');
+      return { ...plan, notSold: (await saleFaults(almanac, [plan])).get(plan.id) ?? null };
+    },
+  });
   routes.add('post', '/api/plans', {
     may: WRITERS,
     did: 'made a plan',

@@ -105,6 +105,8 @@ export interface PlanView extends PlanValue {
   readonly rates: RateView[];
   readonly variants: readonly VariantView[];
   readonly subscribers: number;
+  /** Why it cannot be sold now, or null where it can; known where one plan is read. */
+  readonly notSold?: string | null;
   /** Where its picture is, and its documents in their order. */
   readonly pictureAt: string | null;
   readonly documentsAt: readonly (string | null)[];

@@ -7,11 +7,8 @@ import { businessDateOf } from '../business/businessDate.ts';
 import { cannotRenew } from '../gateways/abilities.ts';
 import { PAGE_SIZE, type ListQuery, type Page } from '../http/list.ts';
 import { LAW_COLUMNS, loadLaw } from '../subscriptions/law.ts';
-import { PLAN_KINDS, type PlanRow, type PlanView } from './messages.ts';
+import type { PlanRow, PlanView } from './messages.ts';
 import { listPlans } from './plans.ts';
-
-/** What can be asked of the list beside words: whether a plan can be sold, or its kind. */
-const SALE = ['can be sold', 'cannot be sold', 'archived'];
 
 /** One page of the plans: what each brings a month, its subscribers by state, and whether it can be sold now. */
 export async function listPlanRows(almanac: Almanac, query: ListQuery): Promise<Page<PlanRow>> {
@@ -37,7 +34,7 @@ export async function listPlanRows(almanac: Almanac, query: ListQuery): Promise<
         archived: plan.archivedOn !== null,
       };
     })
-    .filter((row) => isAskedFor(row, query.state))
+    .filter((row) => isAskedFor(row, query))
     .sort(orderOf(query.sort));
   const pages = Math.max(1, Math.ceil(rows.length / PAGE_SIZE));
   const page = Math.min(query.page, pages);
@@ -45,13 +42,10 @@ export async function listPlanRows(almanac: Almanac, query: ListQuery): Promise<
 }
 
 /** Archived plans are listed only where they are asked for. */
-function isAskedFor(row: PlanRow, state: string): boolean {
-  if (!SALE.includes(state)) {
-    const kind = Object.entries(PLAN_KINDS).find(([, name]) => name.toLowerCase() === state)?.[0];
-    return !row.archived && (state === '' || row.kind === kind);
-  }
-  if (state === 'archived') return row.archived;
-  return !row.archived && (row.notSold === null) === (state === 'can be sold');
+function isAskedFor(row: PlanRow, { state, kind }: ListQuery): boolean {
+  if (kind !== '' && row.kind !== kind) return false;
+  if (state === 'archived' || row.archived) return row.archived === (state === 'archived');
+  return state === '' || (row.notSold === null) === (state === 'can be sold');
 }
 
 function orderOf(sort: string): (a: PlanRow, b: PlanRow) => number {
@@ -102,7 +96,7 @@ async function statesByPlan(almanac: Almanac): Promise<Map<string, Record<string
 }
 
 /** Why each plan cannot be sold now; those that can are not in it. */
-async function saleFaults(almanac: Almanac, plans: readonly PlanView[]): Promise<Map<string, string>> {
+export async function saleFaults(almanac: Almanac, plans: readonly PlanView[]): Promise<Map<string, string>> {
   const accounts = (await almanac.gateways.connected()).filter(({ facts }) =>
     facts.abilities?.methods.includes('card'),
   );

@@ -184,4 +184,7 @@ test('an archived rate is not sold, its subscribers go on, and it can be restore
   expect(archived).toMatchObject([{ id, notSold: 'archived' }]);
   await ask('put', `/api/plans/${id}/archived`, { archived: false });
   expect((await ask('get', '/api/plan-list?state=archived')).body.total).toBe(0);
+  const listed = async (query: string) => (await ask('get', `/api/plan-list?${query}`)).body.total;
+  expect(await listed('kind=course')).toBe(0);
+  expect(await listed('kind=service&state=can be sold')).toBe(await listed(''));
 });

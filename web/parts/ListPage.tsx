@@ -20,6 +20,8 @@ interface Props<Row> {
   readonly label: string;
   readonly columns: readonly Column<Row>[];
   readonly states: readonly string[];
+  /** A second filter, by what kind of thing a row is: the value asked for, and what it is called. */
+  readonly kinds?: Readonly<Record<string, string>>;
   /** What to say and offer where there is nothing at all. */
   readonly empty: ReactNode;
   readonly chosen: string | null;
@@ -28,10 +30,11 @@ interface Props<Row> {
 
 /** A list: search, filter, order and paging live in the address, so that a list can be linked and gone back to. */
 export function ListPage<Row extends { id: string }>(props: Props<Row>) {
-  const { path, label, columns, states, empty, chosen, onChoose } = props;
+  const { path, label, columns, states, kinds, empty, chosen, onChoose } = props;
   const [params, setParams] = useSearchParams();
-  const asked = { search: params.get('search') ?? '', state: params.get('state') ?? '' };
-  const sort = params.get('sort') ?? '';
+  const given = (name: string) => params.get(name) ?? '';
+  const asked = { search: given('search'), state: given('state'), kind: kinds ? given('kind') : '' };
+  const sort = given('sort');
   const page = Number(params.get('page') ?? 1);
   const { data, error, isLoading } = useAnswer<Page<Row>>(withQuery(path, { ...asked, sort, page }));
   const [typed, setTyped] = useState(asked.search);
@@ -54,7 +57,7 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
     return () => clearTimeout(timer);
   });
 
-  const filtered = asked.search !== '' || asked.state !== '';
+  const filtered = Object.values(asked).some((value) => value !== '');
   return (
     <Box>
       <Flex gap="3" mb="3" align="center">
@@ -66,21 +69,22 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
           value={typed}
           onChange={(event) => setTyped(event.target.value)}
         />
-        <NativeSelect.Root size="sm" w="190px">
-          <NativeSelect.Field
-            aria-label="State"
-            value={asked.state}
-            onChange={(event) => set({ state: event.target.value })}
-          >
-            <option value="">All</option>
-            {states.map((state) => (
-              <option key={state} value={state}>
-                {state}
-              </option>
-            ))}
-          </NativeSelect.Field>
-          <NativeSelect.Indicator />
-        </NativeSelect.Root>
+        <Filter
+          label="State"
+          all={kinds ? 'Any state' : 'All'}
+          value={asked.state}
+          choices={states.map((state) => [state, state])}
+          onChange={(state) => set({ state })}
+        />
+        {kinds && (
+          <Filter
+            label="Kind"
+            all="Any kind"
+            value={asked.kind}
+            choices={Object.entries(kinds)}
+            onChange={(kind) => set({ kind })}
+          />
+        )}
         <Text color="muted" ml="auto" aria-live="polite">
           {data ? `${data.total} ${label}` : isLoading ? 'Loading …' : ''}
         </Text>
@@ -94,7 +98,7 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
             variant="plain"
             size="sm"
             color="kelp.fg"
-            onClick={() => (setTyped(''), set({ search: '', state: '' }))}
+            onClick={() => (setTyped(''), set({ search: '', state: '', kind: '' }))}
           >
             Show everything
           </Button>
@@ -179,6 +183,29 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
         </Flex>
       )}
     </Box>
+  );
+}
+
+function Filter(props: {
+  readonly label: string;
+  readonly all: string;
+  readonly value: string;
+  readonly choices: readonly (readonly [value: string, says: string])[];
+  readonly onChange: (value: string) => void;
+}) {
+  const { label, all, value, choices, onChange } = props;
+  return (
+    <NativeSelect.Root size="sm" w="170px">
+      <NativeSelect.Field aria-label={label} value={value} onChange={(event) => onChange(event.target.value)}>
+        <option value="">{all}</option>
+        {choices.map(([choice, says]) => (
+          <option key={choice} value={choice}>
+            {says}
+          </option>
+        ))}
+      </NativeSelect.Field>
+      <NativeSelect.Indicator />
+    </NativeSelect.Root>
   );
 }
 

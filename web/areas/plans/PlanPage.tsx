@@ -68,6 +68,11 @@ export function PlanPage() {
           Archived: nobody new can be enrolled. Those who subscribe go on.
         </Text>
       )}
+      {plan.archivedOn === null && plan.notSold && (
+        <Text color="declined" mb="3">
+          It cannot be sold now: {plan.notSold}.
+        </Text>
+      )}
       <Rates plan={plan} compared={compared} chosen={rate?.id ?? null} onChoose={setChosen} />
       {plan.variants.length > 0 && <VariantsOf plan={plan} />}
       <PlanSummary plan={plan} />

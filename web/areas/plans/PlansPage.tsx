@@ -13,12 +13,7 @@ import { ListPage, type Column } from '../../parts/ListPage.tsx';
 import { ShownText } from '../../parts/ShownText.tsx';
 import { TermsPreview } from '../../parts/TermsPreview.tsx';
 
-const STATES = [
-  'can be sold',
-  'cannot be sold',
-  'archived',
-  ...Object.values(PLAN_KINDS).map((name) => name.toLowerCase()),
-];
+const STATES = ['can be sold', 'cannot be sold', 'archived'];
 
 const COLUMNS: readonly Column<PlanRow>[] = [
   { heading: 'Plan', sort: 'name', width: '19%', cell: ({ name }) => name },
@@ -106,6 +101,7 @@ export function PlansPage() {
         label="plans"
         columns={COLUMNS}
         states={STATES}
+        kinds={PLAN_KINDS}
         empty={<Text>There is no plan yet. Make one to say what you offer and what it costs.</Text>}
         chosen={chosen}
         onChoose={({ id }) =>
@@ -133,6 +129,11 @@ function Chosen({ id }: { readonly id: string }) {
   return (
     <>
       <MarginHeading>{plan.name}</MarginHeading>
+      {plan.notSold && (
+        <Text color="declined" mb="2">
+          It cannot be sold now: {plan.notSold}.
+        </Text>
+      )}
       <Box color="muted" mb="3">
         <ShownText html={plan.description} />
       </Box>

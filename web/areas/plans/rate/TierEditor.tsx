@@ -56,10 +56,18 @@ export function TierEditor(props: Props) {
         >
           <Table.Header>
             <Table.Row bg="page">
-              <Table.ColumnHeader color="muted">From</Table.ColumnHeader>
-              <Table.ColumnHeader color="muted">Up to</Table.ColumnHeader>
-              {scheme !== 'stairs' && <Table.ColumnHeader color="muted">Each, {currency}</Table.ColumnHeader>}
-              <Table.ColumnHeader color="muted">
+              <Table.ColumnHeader color="muted" textAlign="end">
+                From
+              </Table.ColumnHeader>
+              <Table.ColumnHeader color="muted" textAlign="end">
+                Up to
+              </Table.ColumnHeader>
+              {scheme !== 'stairs' && (
+                <Table.ColumnHeader color="muted" textAlign="end">
+                  Each, {currency}
+                </Table.ColumnHeader>
+              )}
+              <Table.ColumnHeader color="muted" textAlign="end">
                 {scheme === 'stairs' ? `Price, ${currency}` : 'Fixed'}
               </Table.ColumnHeader>
               <Table.ColumnHeader />
