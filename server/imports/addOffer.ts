@@ -193,7 +193,10 @@ class OfferAdding {
       report.added.variants += 1;
     } else if (this.update && variantMembers(stored, file).length > 0) {
       const there = (await variantsOf(almanac, [plan.id], within)).find((one) => one.key === key);
-      await changeVariant(almanac, there?.id ?? '', { version: there?.version ?? 0, value }, within);
+      const archived = rates.filter(({ archivedOn }) => archivedOn !== null).map(({ id }) => id);
+      const kept = Object.entries(there?.prices ?? {}).filter(([id]) => archived.includes(id));
+      const all = { ...value, prices: { ...Object.fromEntries(kept), ...value.prices } };
+      await changeVariant(almanac, there?.id ?? '', { version: there?.version ?? 0, value: all }, within);
       report.changed.variants += 1;
     }
   }
@@ -212,9 +215,25 @@ class OfferAdding {
         within,
       );
       const { id, version } = await readRateCard(almanac, known?.id ?? '', within);
-      await changeRateCard(almanac, id, { version, value }, within);
+      const isNamed = (one: { rateId: string; variantId: string | null }) =>
+        value.prices.some(({ rateId, variantId }) => rateId === one.rateId && variantId === one.variantId);
+      const kept = (await this.archivedPrices(id)).filter((one) => !isNamed(one));
+      const prices = [...kept, ...value.prices];
+      await changeRateCard(almanac, id, { version, value: { ...value, prices } }, within);
       report.changed.rateCards += 1;
     }
+  }
+
+  /** The prices of a card for what is archived: no file names them, and they stay. */
+  private archivedPrices(cardId: string): Promise<RateCardValue['prices']> {
+    return this.almanac.db.rows(
+      `select x.rate_id::text as "rateId", x.variant_id::text as "variantId", x.prices
+       from rate_card_prices x join rates r on r.id = x.rate_id join plans p on p.id = r.plan_id
+       left join variants v on v.id = x.variant_id
+       where x.card_id = $cardId and coalesce(r.archived_on, p.archived_on, v.archived_on) is not null`,
+      { cardId },
+      this.within,
+    );
   }
 
   /** A card of a file as it is stored: its keys are the ids of rates and variants. */
@@ -248,12 +267,17 @@ class OfferAdding {
       await addDiscount(almanac, value, file.codes, within);
       report.added.discounts += 1;
     } else if (this.update && discountMembers(stored, file).length > 0) {
-      const known = await almanac.db.row<{ id: string; version: number }>(
-        'select id::text, version from discounts where lower(name) = lower($name) and archived_on is null',
+      const known = await almanac.db.row<{ id: string; version: number; archived: string[] }>(
+        `select id::text, version, array(select p.id::text from plans p
+           where p.id = any(d.plans) and p.archived_on is not null) as archived
+         from discounts d where lower(name) = lower($name) and archived_on is null`,
         { name: value.name },
         within,
       );
-      await changeDiscount(almanac, known?.id ?? '', { version: known?.version ?? 0, value }, within);
+      const { version = 0, archived = [] } = known ?? {};
+      const all =
+        value.plans.length === 0 ? value : { ...value, plans: [...new Set([...value.plans, ...archived])] };
+      await changeDiscount(almanac, known?.id ?? '', { version, value: all }, within);
       await addCodes(almanac, known?.id ?? '', file.codes, within);
       report.changed.discounts += 1;
     }

@@ -142,6 +142,32 @@ test('the schema of the file is published', async () => {
   await expect(text).toMatchFileSnapshot('../../docs/offer.schema.json');
 });
 
+test('what is archived stands in no file, and bringing one in leaves its prices as they are', async () => {
+  const { db } = world.almanac;
+  const archived = await db.rows<{ id: string }>(
+    `update rates r set archived_on = '2027-01-04' from plans p
+     where p.id = r.plan_id and p.key || '/' || r.key in ('apiary-ground/twice-a-month', 'hive-watch/yearly')
+     returning r.id::text`,
+  );
+  const ids = archived.map(({ id }) => id);
+  const priced = () =>
+    db.row(
+      `select (select count(*)::int from variants where prices ?| $ids) as variants,
+         (select count(*)::int from rate_card_prices where rate_id::text = any($ids)) as cards`,
+      { ids },
+    );
+  expect(await priced()).toEqual({ variants: 2, cards: 1 });
+  const file = await exported();
+  expect(file).not.toContain('"twice-a-month"');
+  expect(hows(await bring(file, true, true))).toEqual(['same']);
+  const otherwise = file
+    .replaceAll('"unit":"6.20"', '"unit":"6.10"')
+    .replace('Room for three', 'Room for four');
+  expect((await bring(otherwise, false, true)).changed).toMatchObject({ variants: 1, rateCards: 1 });
+  expect(await priced()).toEqual({ variants: 2, cards: 1 });
+  await db.rows('update rates set archived_on = null where id = any($ids::bigint[])', { ids });
+});
+
 test('all of it goes into another business: pictures, documents, what is offered first, taxes, gateways', async () => {
   const picture = await takeUpload(world.almanac, 'picture', Buffer.from(DRAWING), 'hive.svg');
   const inText = await takeUpload(world.almanac, 'picture', Buffer.from(DRAWING), 'row.svg');

@@ -31,7 +31,9 @@ export async function offerForFile(
     ({ archivedOn }) => also.archived || archivedOn === null,
   );
   const names = await namesFor(almanac, plans, within);
-  const keyOfRate = new Map(rates.map(({ id, key }) => [id, key]));
+  // Prices of what is archived are not offered: they stay where they are, and in no file.
+  const sold = rates.filter(({ archivedOn }) => archivedOn === null);
+  const keyOfRate = new Map(sold.map(({ id, key }) => [id, key]));
   const filePlans = plans.map((plan): FilePlan => {
     const own = rates.filter(({ planId }) => planId === plan.id);
     return {
@@ -53,7 +55,7 @@ export async function offerForFile(
   return {
     plans: filePlans,
     rateCards: await cardsForFile(almanac, also.archived ?? false, within),
-    discounts: await discountsForFile(almanac, within),
+    discounts: await discountsForFile(almanac, also.archived ?? false, within),
     files: also.files ? await filesOf(almanac, filePlans, within) : {},
   };
 }
@@ -137,34 +139,53 @@ function rateForFile(rate: Rate, { taxes, gateways: names }: Names): FileRate {
   };
 }
 
-function cardsForFile(almanac: Almanac, archived: boolean, within?: Transaction): Promise<FileCard[]> {
-  return almanac.db.rows<FileCard>(
+async function cardsForFile(almanac: Almanac, archived: boolean, within?: Transaction): Promise<FileCard[]> {
+  const cards = await almanac.db.rows<Omit<FileCard, 'prices'> & { prices: FileCard['prices'] | null }>(
     `select c.key, c.name, c.given_by as "givenBy", coalesce(g.name, '') as "group", c.code,
        c.valid_from as "validFrom", c.valid_to as "validTo",
        (select json_agg(json_strip_nulls(json_build_object('plan', p.key, 'rate', r.key, 'variant', v.key))::jsonb
                         || jsonb_build_object('prices', x.prices) order by x.rate_id, x.variant_id nulls first)
         from rate_card_prices x join rates r on r.id = x.rate_id join plans p on p.id = r.plan_id
-        left join variants v on v.id = x.variant_id where x.card_id = c.id) as prices
+        left join variants v on v.id = x.variant_id
+        where x.card_id = c.id and r.archived_on is null and p.archived_on is null and v.archived_on is null) as prices
      from rate_cards c left join customer_groups g on g.id = c.group_id
      where $archived or c.archived_on is null order by c.id`,
     { archived },
     within,
   );
+  return cards.flatMap(({ prices, ...card }) =>
+    prices || archived ? [{ ...card, prices: prices ?? [] }] : [],
+  );
 }
 
-async function discountsForFile(almanac: Almanac, within?: Transaction): Promise<FileDiscount[]> {
-  const rows = await almanac.db.rows<{ value: DiscountValue; for: string[] | null; codes: string[] | null }>(
+async function discountsForFile(
+  almanac: Almanac,
+  archived: boolean,
+  within?: Transaction,
+): Promise<FileDiscount[]> {
+  const rows = await almanac.db.rows<{
+    value: DiscountValue;
+    for: string[] | null;
+    with_archived: string[] | null;
+    codes: string[] | null;
+  }>(
     `select json_build_object('name', name, 'as', case when percent is null then 'amount' else 'percent' end,
          'off', coalesce(percent, amount), 'currency', currency, 'payments', payments, 'appliesTo', applies_to,
          'plans', '[]'::json, 'validFrom', valid_from, 'validTo', valid_to, 'mostUses', most_uses,
          'mostPerCustomer', most_per_customer, 'stacks', stacks) as value,
-       (select array_agg(key order by key) from plans p where p.id = any(d.plans)) as for,
+       (select array_agg(key order by key) from plans p where p.id = any(d.plans) and p.archived_on is null) as for,
+       (select array_agg(key order by key) from plans p where p.id = any(d.plans)) as with_archived,
        (select array_agg(code order by id) from discount_codes c where c.discount_id = d.id and c.most_uses is null) as codes
      from discounts d where archived_on is null order by id`,
     {},
     within,
   );
-  return rows.map(({ value, for: keys, codes }) => ({ for: keys ?? [], value, codes: codes ?? [] }));
+  // Without plans it would be for all of them: one that is for archived plans alone is not offered.
+  return rows.flatMap(({ value, for: keys, with_archived, codes }) =>
+    keys || archived || !with_archived
+      ? [{ for: keys ?? with_archived ?? [], value, codes: codes ?? [] }]
+      : [],
+  );
 }
 
 /** The pictures and documents that plans show. */
