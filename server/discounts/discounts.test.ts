@@ -125,3 +125,17 @@ test('many codes are made at once, each for one use, and come out as CSV', async
   await ask('put', `/api/discounts/${made.body.id}/archived`, { archived: true });
   expect((await enrol([codes[8]])).body.errors[0].detail).toMatch(/not valid any more/);
 });
+
+test('one that was archived is refused, and comes back only while nobody has taken its name', async () => {
+  const old = await make({ name: 'Harvest' }, 'HARVEST');
+  const archive = (id: string, archived: boolean) =>
+    ask('put', `/api/discounts/${id}/archived`, { archived });
+  expect((await archive(old, true)).status).toBe(200);
+  expect((await enrol(['HARVEST'])).status).toBe(422);
+  const other = await make({ name: 'harvest' }, 'HARVEST-2');
+  expect((await archive(old, false)).body.errors[0].detail).toBe('There is a discount of this name already.');
+  await archive(other, true);
+  expect((await archive(old, false)).status).toBe(200);
+  expect((await enrol(['HARVEST'])).status).toBe(201);
+  expect((await archive('999999', true)).status).toBe(404);
+});

@@ -156,26 +156,10 @@ export async function changeDiscount(
   await recordDone(almanac, done, partOf);
 }
 
-/** Archives a discount, so that its codes are refused, or restores it. */
-export async function archiveDiscount(
-  almanac: Almanac,
-  id: string,
-  archived: boolean,
-  today: string,
-): Promise<void> {
-  await almanac.db.transaction(async (within) => {
-    const { name } = await lockedDiscount(almanac, id, within);
-    await almanac.db.rows(
-      'update discounts set archived_on = $on where id = $id',
-      { id, on: archived ? today : null },
-      within,
-    );
-    await recordDone(
-      almanac,
-      { did: `${archived ? 'archived' : 'restored'} a discount`, subject: name },
-      within,
-    );
-  });
+/** Refuses to restore a discount whose name another has taken. */
+export async function requireDiscountFree(almanac: Almanac, id: string, within: Transaction): Promise<void> {
+  const { name } = await lockedDiscount(almanac, id, within);
+  await requireFreeName(almanac, name, id, within);
 }
 
 async function lockedDiscount(almanac: Almanac, id: string, within: Transaction) {

@@ -2,7 +2,6 @@ import { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import {
-  archiveDiscount,
   changeDiscount,
   codesAsCsv,
   discountOfCode,
@@ -38,13 +37,6 @@ export function discountRoutes(routes: Routes, almanac: Almanac): void {
     did: 'changed a discount',
     body: versioned(discountSchema),
     answer: ({ params, body }) => changeDiscount(almanac, params.id ?? '', body),
-  });
-  routes.add('put', '/api/discounts/:id/archived', {
-    may: WRITERS,
-    did: 'archived or restored a discount',
-    body: z.strictObject({ archived: z.boolean() }),
-    answer: async ({ params, body }) =>
-      archiveDiscount(almanac, params.id ?? '', body.archived, await businessDateOf(almanac)),
   });
   routes.add('post', '/api/discounts/:id/codes', {
     may: WRITERS,

@@ -6,11 +6,12 @@ import { MOST_OFFER_BYTES, offerImportQuery, offerImportSchema } from '../import
 import { exportOffer, importOffer } from '../imports/offerFile.ts';
 import { changeRate, effectOfRate } from '../plans/changeRate.ts';
 import { newPlanSchema, planSchema, rateEditSchema, rateSchema } from '../plans/messages.ts';
+import { ARCHIVABLES, setArchived } from '../plans/archive.ts';
 import { listPlanRows, saleFaults } from '../plans/planList.ts';
-import { addRate, changePlan, listPlans, makePlan, readPlan, setArchived } from '../plans/plans.ts';
+import { addRate, changePlan, listPlans, makePlan, readPlan } from '../plans/plans.ts';
 import { variantSchema } from '../plans/choiceMessages.ts';
 import { listVersions } from '../plans/rateVersions.ts';
-import { archiveVariant, changeVariant, makeVariant } from '../plans/variants.ts';
+import { changeVariant, makeVariant } from '../plans/variants.ts';
 import { versioned } from '../settings/messages.ts';
 import { listQuery } from './list.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
@@ -59,13 +60,6 @@ export function planRoutes(app: Express, routes: Routes, almanac: Almanac): void
     did: 'changed a variant',
     body: versioned(variantSchema),
     answer: ({ params, body }) => changeVariant(almanac, params.id ?? '', body),
-  });
-  routes.add('put', '/api/variants/:id/archived', {
-    may: WRITERS,
-    did: 'archived or restored a variant',
-    body: z.strictObject({ archived: z.boolean() }),
-    answer: async ({ params, body }) =>
-      archiveVariant(almanac, params.id ?? '', body.archived, await businessDateOf(almanac)),
   });
   routes.add('post', '/api/plans/:id/rates', {
     may: WRITERS,
@@ -118,8 +112,8 @@ export function planRoutes(app: Express, routes: Routes, almanac: Almanac): void
     answer: ({ body, query }) =>
       importOffer(almanac, { text: body, dryRun: false, update: query.update === 'yes' }),
   });
-  for (const what of ['plan', 'rate'] as const) {
-    routes.add('put', `/api/${what}s/:id/archived`, {
+  for (const what of ARCHIVABLES) {
+    routes.add('put', `/api/${what.replace(' ', '-')}s/:id/archived`, {
       may: WRITERS,
       did: `archived or restored a ${what}`,
       body: z.strictObject({ archived: z.boolean() }),

@@ -4,13 +4,7 @@ import { businessDateOf } from '../business/businessDate.ts';
 import { listGroups } from '../customers/groups.ts';
 import { applyCard, candidatesOf } from '../rateCards/applyCard.ts';
 import { applySchema, rateCardSchema } from '../rateCards/messages.ts';
-import {
-  archiveRateCard,
-  changeRateCard,
-  listRateCards,
-  makeRateCard,
-  readRateCard,
-} from '../rateCards/rateCards.ts';
+import { changeRateCard, listRateCards, makeRateCard, readRateCard } from '../rateCards/rateCards.ts';
 import { cardsFor } from '../rateCards/takeCard.ts';
 import { versioned } from '../settings/messages.ts';
 import { listQuery } from './list.ts';
@@ -41,13 +35,6 @@ export function rateCardRoutes(routes: Routes, almanac: Almanac): void {
     did: 'changed a rate card',
     body: versioned(rateCardSchema),
     answer: ({ params, body }) => changeRateCard(almanac, params.id ?? '', body),
-  });
-  routes.add('put', '/api/rate-cards/:id/archived', {
-    may: WRITERS,
-    did: 'archived or restored a rate card',
-    body: z.strictObject({ archived: z.boolean() }),
-    answer: async ({ params, body }) =>
-      archiveRateCard(almanac, params.id ?? '', body.archived, await businessDateOf(almanac)),
   });
   routes.add('get', '/api/rate-cards/:id/candidates', {
     may,

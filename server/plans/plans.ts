@@ -178,30 +178,6 @@ export async function changePlan(
   });
 }
 
-/** Takes a plan or a rate off sale, or puts it back. Those who subscribe go on; nothing with history is deleted. */
-export async function setArchived(
-  almanac: Almanac,
-  what: 'plan' | 'rate',
-  id: string,
-  archived: boolean,
-  today: string,
-): Promise<void> {
-  await almanac.db.transaction(async (within) => {
-    const model = what === 'plan' ? Plan : Rate;
-    const found = await (model as typeof Plan).findByPk(id, {
-      transaction: within,
-      lock: within.LOCK.UPDATE,
-    });
-    if (!found) throw new RefusedCommand(404, `There is no such ${what}.`);
-    await found.update({ archivedOn: archived ? today : null }, { transaction: within });
-    await recordDone(
-      almanac,
-      { did: `${archived ? 'archived' : 'restored'} a ${what}`, subject: found.name },
-      within,
-    );
-  });
-}
-
 /** Refuses terms that cannot be computed, with pointers under the field that holds them. */
 export function requireGoodTerms(terms: object, under: string): void {
   const faults = faultsOfRate(terms);

@@ -80,28 +80,6 @@ export async function changeVariant(
   await recordDone(almanac, done, partOf);
 }
 
-/** Takes a variant off sale or puts it back. Those who have it go on. */
-export async function archiveVariant(
-  almanac: Almanac,
-  id: string,
-  archived: boolean,
-  today: string,
-): Promise<void> {
-  await almanac.db.transaction(async (within) => {
-    const { name } = await lockedVariant(almanac, id, within);
-    await almanac.db.rows(
-      'update variants set archived_on = $on where id = $id',
-      { id, on: archived ? today : null },
-      within,
-    );
-    await recordDone(
-      almanac,
-      { did: `${archived ? 'archived' : 'restored'} a variant`, subject: name },
-      within,
-    );
-  });
-}
-
 async function lockedVariant(almanac: Almanac, id: string, within: Transaction) {
   const found = await almanac.db.row<VariantValue & { planId: string; version: number; changedBy: string }>(
     'select plan_id::text as "planId", version, changed_by as "changedBy", name, says, prices from variants where id = $id for update',

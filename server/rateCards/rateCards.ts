@@ -124,24 +124,9 @@ export async function changeRateCard(
   await recordDone(almanac, done, partOf);
 }
 
-/** Takes a rate card out of use, or puts it back. Those who have it keep its prices. */
-export async function archiveRateCard(
-  almanac: Almanac,
-  id: string,
-  archived: boolean,
-  today: string,
-): Promise<void> {
-  await almanac.db.transaction(async (within) => {
-    const card = await readRateCard(almanac, id, within);
-    if (!archived) await requireGoodCard(almanac, card, id, within);
-    await almanac.db.rows(
-      'update rate_cards set archived_on = $on where id = $id',
-      { id, on: archived ? today : null },
-      within,
-    );
-    const did = `${archived ? 'archived' : 'restored'} a rate card`;
-    await recordDone(almanac, { did, subject: card.name }, within);
-  });
+/** Refuses to restore a rate card whose name or code another has taken, or whose prices are not good any more. */
+export async function requireCardFree(almanac: Almanac, id: string, within: Transaction): Promise<void> {
+  await requireGoodCard(almanac, await readRateCard(almanac, id, within), id, within);
 }
 
 async function storedOf(almanac: Almanac, value: RateCardValue, within: Transaction) {
