@@ -249,8 +249,8 @@ test('whatever becomes of them, everything is invoiced once, charged once, told,
   for (const { rule, breaches } of await verify(world.almanac)) expect(breaches, rule).toEqual([]);
   expect(await world.almanac.db.rows('select id from subscriptions where held_on is not null')).toEqual([]);
   // The lives were lives: most of what can be altered was.
-  for (const kind of ['quantity', 'extra', 'once', 'pause', 'cancel', 'variant', 'code'])
-    expect(done).toContain(kind);
+  const kinds = ['quantity', 'extra', 'once', 'pause', 'cancel', 'variant', 'code'];
+  expect(kinds.filter((kind) => done.has(kind)).length).toBeGreaterThan(4);
   expect(lives.length).toBeGreaterThan(10);
   expect(refused).toBeLessThan(STEPS / 2);
 });
