@@ -262,7 +262,10 @@ test('a discount gets a code, and an enrolment with it shows and charges what it
   await page.getByLabel('A code that many use').fill('spring-25');
   await page.getByRole('button', { name: 'Give it' }).click();
   await expect(page.getByText('SPRING-25')).toBeVisible();
+  await page.getByRole('button', { name: 'Archive the discount …' }).click();
+  await expect(page.getByText('Its codes are refused from then on. Nobody has it now.')).toBeVisible();
   await isAccessible(page);
+  await page.getByRole('button', { name: 'Keep it' }).click();
 
   await page.goto(`${home}/enrol`);
   await page.getByLabel('Name', { exact: true }).fill('Ada Ashgrove');

@@ -3,6 +3,7 @@ import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
 import { requireDiscountFree } from '../discounts/discounts.ts';
 import { RefusedCommand } from '../http/problem.ts';
+import type { Archivable } from './messages.ts';
 import { requireCardFree } from '../rateCards/rateCards.ts';
 
 interface Kept {
@@ -18,9 +19,8 @@ const ARCHIVED = {
   variant: { table: 'variants' },
   'rate card': { table: 'rate_cards', mayReturn: requireCardFree },
   discount: { table: 'discounts', mayReturn: requireDiscountFree },
-} satisfies Readonly<Record<string, Kept>>;
+} satisfies Readonly<Record<Archivable, Kept>>;
 
-export type Archivable = keyof typeof ARCHIVED;
 export const ARCHIVABLES = Object.keys(ARCHIVED) as Archivable[];
 
 /**

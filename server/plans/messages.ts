@@ -10,6 +10,9 @@ import {
   type VariantView,
 } from './choiceMessages.ts';
 
+/** What of the offer can be archived, by the word for it. */
+export type Archivable = 'plan' | 'rate' | 'variant' | 'rate card' | 'discount';
+
 export const PLAN_KINDS = {
   service: 'Service',
   goods: 'Goods to ship',

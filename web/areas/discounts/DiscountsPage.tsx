@@ -1,12 +1,10 @@
-import { Box, Button, Flex, Text } from '@chakra-ui/react';
+import { Button, Flex, Text } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { DiscountView } from '../../../server/discounts/messages.ts';
-import { put } from '../../api/client.ts';
-import { useAct } from '../../api/useAct.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { Archive } from '../../parts/Archive.tsx';
 import { ListPage, type Column } from '../../parts/ListPage.tsx';
-import { Outcome } from '../../parts/Outcome.tsx';
 import { CodesOf } from './CodesOf.tsx';
 import { DiscountForm } from './DiscountForm.tsx';
 
@@ -77,7 +75,6 @@ export function DiscountsPage() {
 
 function Chosen(props: { discount: DiscountView; onEdit: () => void; onGone: () => void }) {
   const { discount, onEdit, onGone } = props;
-  const acting = useAct();
   const archived = discount.archivedOn !== null;
   return (
     <>
@@ -88,23 +85,20 @@ function Chosen(props: { discount: DiscountView; onEdit: () => void; onGone: () 
           <Button size="xs" variant="outline" onClick={onEdit}>
             Edit
           </Button>
-          <Button
-            size="xs"
-            variant="outline"
-            loading={acting.busy}
-            onClick={async () =>
-              (await acting.act(() =>
-                put(`/api/discounts/${discount.id}/archived`, { archived: !archived }),
-              )) && onGone()
-            }
-          >
-            {archived ? 'Restore' : 'Archive: its codes are refused from then on'}
-          </Button>
         </Flex>
       </ForWriters>
-      <Outcome of={acting} />
       <CodesOf discount={discount} />
-      <Box h="4" />
+      <ForWriters>
+        <Archive
+          key={discount.id}
+          what="discount"
+          id={discount.id}
+          name={discount.name}
+          archived={archived}
+          subscribers={discount.used}
+          onDone={onGone}
+        />
+      </ForWriters>
     </>
   );
 }

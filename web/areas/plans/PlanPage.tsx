@@ -17,7 +17,7 @@ import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { ShownText } from '../../parts/ShownText.tsx';
 import { TermsPreview } from '../../parts/TermsPreview.tsx';
-import { Archive } from './Archive.tsx';
+import { Archive } from '../../parts/Archive.tsx';
 import { AgainstOthers } from './plan/AgainstOthers.tsx';
 import { HowSold } from './plan/HowSold.tsx';
 import { PlanSummary } from './plan/PlanSummary.tsx';

@@ -12,7 +12,7 @@ import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { sayInstant } from '../../parts/sayInstant.ts';
-import { Archive } from './Archive.tsx';
+import { Archive } from '../../parts/Archive.tsx';
 import { changed as changedDraft, newDraft, type DraftChange, type RateDraft } from './rate/draft.ts';
 import { optionsDraftOf, optionsOf } from './rate/optionsDraft.ts';
 import { draftOf, untouched } from './rate/savedDraft.ts';

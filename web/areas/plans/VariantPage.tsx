@@ -15,7 +15,7 @@ import { Conflict } from '../../parts/Conflict.tsx';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { TermsPreview } from '../../parts/TermsPreview.tsx';
 import { AreaField, TextField } from '../../parts/TextField.tsx';
-import { Archive } from './Archive.tsx';
+import { Archive } from '../../parts/Archive.tsx';
 import { linesOf, OtherPrices, pricesDraftOf, pricesOf, type PricesDraft } from './rate/OtherPrices.tsx';
 import { inFormWords } from '../../parts/formWords.ts';
 import { Part } from './rate/Part.tsx';

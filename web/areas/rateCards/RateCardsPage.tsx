@@ -1,13 +1,11 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import { Link, useSearchParams } from 'react-router';
 import type { RateCardView } from '../../../server/rateCards/messages.ts';
-import { put } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
-import { useAct } from '../../api/useAct.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { Archive } from '../../parts/Archive.tsx';
 import { ListPage, type Column } from '../../parts/ListPage.tsx';
-import { Outcome } from '../../parts/Outcome.tsx';
 import { ApplyCard } from './ApplyCard.tsx';
 
 const COLUMNS: readonly Column<RateCardView>[] = [
@@ -69,7 +67,6 @@ export function RateCardsPage() {
 
 function Chosen({ id }: { readonly id: string }) {
   const { data: card, error } = useAnswer<RateCardView>(`/api/rate-cards/${id}`);
-  const acting = useAct();
   if (error) return <Text>{error.message}</Text>;
   if (!card || card.id !== id) return null;
   const archived = card.archivedOn !== null;
@@ -84,21 +81,20 @@ function Chosen({ id }: { readonly id: string }) {
           <Button asChild size="xs" variant="outline">
             <Link to={`/rate-cards/${card.id}`}>Change</Link>
           </Button>
-          <Button
-            size="xs"
-            variant="outline"
-            loading={acting.busy}
-            onClick={() => acting.act(() => put(`/api/rate-cards/${id}/archived`, { archived: !archived }))}
-          >
-            {archived ? 'Restore' : 'Archive: nobody takes it any more'}
-          </Button>
         </Flex>
-        <Outcome of={acting} />
         {!archived && (
           <Box mt="3">
             <ApplyCard card={card} />
           </Box>
         )}
+        <Archive
+          key={card.id}
+          what="rate card"
+          id={card.id}
+          name={card.name}
+          archived={archived}
+          subscribers={card.taken}
+        />
       </ForWriters>
     </>
   );

@@ -1,22 +1,36 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import { useState } from 'react';
-import { put } from '../../api/client.ts';
-import { useAct } from '../../api/useAct.ts';
-import { Outcome } from '../../parts/Outcome.tsx';
+import type { Archivable } from '../../server/plans/messages.ts';
+import { put } from '../api/client.ts';
+import { useAct } from '../api/useAct.ts';
+import { Outcome } from './Outcome.tsx';
 
-/** Takes a plan, a rate or a variant off sale, after saying what that does; or puts it back. */
+const STOPS: Readonly<Record<Archivable, string>> = {
+  plan: 'Nobody new can be enrolled.',
+  rate: 'Nobody new can be enrolled.',
+  variant: 'Nobody new can be enrolled.',
+  'rate card': 'Nobody takes it any more.',
+  discount: 'Its codes are refused from then on.',
+};
+
+/** Takes something of the offer out of use, after saying what that does; or puts it back. */
 export function Archive(props: {
-  readonly what: 'plan' | 'rate' | 'variant';
+  readonly what: Archivable;
   readonly id: string;
   readonly name: string;
   readonly archived: boolean;
+  /** How many have it now, and keep it. */
   readonly subscribers: number;
+  readonly onDone?: () => void;
 }) {
-  const { what, id, name, archived, subscribers } = props;
+  const { what, id, name, archived, subscribers, onDone } = props;
   const [asking, setAsking] = useState(false);
   const acting = useAct();
   const set = async (to: boolean) => {
-    if (await acting.act(() => put(`/api/${what}s/${id}/archived`, { archived: to }))) setAsking(false);
+    const path = `/api/${what.replace(' ', '-')}s/${id}/archived`;
+    if (!(await acting.act(() => put(path, { archived: to })))) return;
+    setAsking(false);
+    onDone?.();
   };
   return (
     <Box mt="6">
@@ -27,14 +41,12 @@ export function Archive(props: {
       ) : asking ? (
         <Box borderLeftWidth="3px" borderColor="declined" pl="3" role="group" aria-label="Archive">
           <Text>
-            Nobody new can be enrolled.{' '}
-            {subscribers === 0
-              ? 'Nobody subscribes now.'
-              : `The ${subscribers} who subscribe go on as they are.`}{' '}
+            {STOPS[what]}{' '}
+            {subscribers === 0 ? 'Nobody has it now.' : `The ${subscribers} who have it go on as they are.`}{' '}
             It can be restored.
           </Text>
           <Flex gap="2" mt="2">
-            <Button size="xs" colorPalette="red" loading={acting.busy} onClick={() => void set(true)}>
+            <Button size="xs" bg="declined" color="page" loading={acting.busy} onClick={() => void set(true)}>
               Archive {name}
             </Button>
             <Button size="xs" variant="outline" onClick={() => setAsking(false)}>
