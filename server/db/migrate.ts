@@ -4,6 +4,7 @@ import * as first from './migrations/0001-first.ts';
 import * as setup from './migrations/0002-setup.ts';
 import * as offer from './migrations/0003-offer.ts';
 import * as choices from './migrations/0004-choices.ts';
+import * as changedBy from './migrations/0005-changed-by.ts';
 
 /** A forward step of the database's structure. Written in SQL, since constraints are half of what it says. */
 export interface Migration {
@@ -15,6 +16,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0002-setup', ...setup },
   { name: '0003-offer', ...offer },
   { name: '0004-choices', ...choices },
+  { name: '0005-changed-by', ...changedBy },
 ];
 
 /** Brings a database to the newest structure. Run again it does nothing. */

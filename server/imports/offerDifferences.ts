@@ -60,10 +60,12 @@ export function planMembers(stored: FilePlan, wanted: FilePlan): Members {
 
 /** In what a rate differs from the file; where its price reads otherwise, first in words. */
 export function rateMembers(stored: FileRate, wanted: FileRate): Members {
-  const members = membersThatDiffer(
-    { name: stored.name, ...stored.terms, tax: stored.tax, ...stored.options },
-    { name: wanted.name, ...wanted.terms, tax: wanted.tax, ...wanted.options },
-  );
+  // The tax that the terms name and the one chosen for those that name none are two things of one name.
+  const facts = ({ name, tax, options }: FileRate) => ({ name, 'tax chosen': tax, ...options });
+  const members = [
+    ...membersThatDiffer(stored.terms, wanted.terms),
+    ...membersThatDiffer(facts(stored), facts(wanted)),
+  ];
   // Of terms, what the file leaves out is not there.
   const gone = Object.keys(stored.terms)
     .filter((member) => !(member in wanted.terms))

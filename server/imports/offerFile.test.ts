@@ -108,6 +108,11 @@ test('a difference is shown by member; it is left, or saved as a new version whe
   ]);
   const versions = async () =>
     (await world.almanac.db.row<{ n: number }>('select max(version) as n from rates'))?.n;
+  // The tax that terms name is theirs, and no word of the choice for those that name none.
+  const taxed = (await bring(SAMPLE.replace(/"rate": "20"/, '"rate": "17.5"'), true)).differences;
+  expect(taxed.flatMap(({ members }) => members)).toEqual([
+    { member: 'tax, rate', stored: '20', file: '17.5' },
+  ]);
   await bring(changed, false);
   expect(await versions()).toBe(1);
   expect((await bring(changed, false, true)).changed.rates).toBe(1);

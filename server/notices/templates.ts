@@ -147,7 +147,8 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
     link: 'Your own page',
   },
   'invoice to pay': {
-    subject: 'Invoice {{ invoice }} for {{ plan }}: {{ amount }} by {{ date }}',
+    subject:
+      'Invoice {{ invoice }} for {{ plan }}: {{ amount }}{% if next %} in parts, the first{% endif %} by {{ date }}',
     paragraphs: [
       'Here is invoice {{ invoice }} for {{ plan }}, {{ period }}: {{ amount }}{% if next %}. {{ next }}{% else %}, to be paid by {{ date }}.{% endif %}',
       'Nothing is charged by itself: you can pay on your own page.',

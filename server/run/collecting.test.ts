@@ -20,8 +20,8 @@ afterAll(async () => {
 
 const lines = [{ name: 'Row', price: { scheme: 'flat', amount: '12.00' } }];
 const letters = (id: string) =>
-  world.almanac.db.rows<{ event: string; on: string; plain: string }>(
-    'select event, written_on as "on", plain from letters where subscription_id = $id order by id',
+  world.almanac.db.rows<{ event: string; on: string; subject: string; plain: string }>(
+    'select event, written_on as "on", subject, plain from letters where subscription_id = $id order by id',
     { id },
   );
 const events = async (id: string) => (await letters(id)).map(({ event, on }) => `${on} ${event}`);
@@ -217,6 +217,7 @@ test('who pays a whole invoice by hand is told of its parts, and of each later o
     '2028-02-28 part due',
   ]);
   const [first, , , , part] = await letters(id);
+  expect(first?.subject).toContain('£100.00 in parts, the first by Fri 4 Feb 2028');
   expect(first?.plain).toContain(
     'It is paid in 3 parts: £33.34 by Fri 4 Feb 2028, £33.33 by Mon 6 Mar 2028, £33.33',
   );

@@ -78,13 +78,6 @@ export const up: Migration['up'] = async (sql) => {
       add without_method text check (without_method in ('end', 'pause', 'invoice'));
     create index subscriptions_by_card on subscriptions (rate_card_id) where rate_card_id is not null;
     alter table invoices add account text not null default '';
-    -- Who changed a thing last: it stands in the notice of whoever edits it at the same time.
-    alter table plans add changed_by text not null default '';
-    alter table variants add changed_by text not null default '';
-    alter table rate_cards add changed_by text not null default '';
-    alter table discounts add changed_by text not null default '';
-    alter table customers add changed_by text not null default '';
-    alter table taxes add changed_by text not null default '';
   `);
   await sql(`
     alter table subscriptions
