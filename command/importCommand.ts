@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
-import { GatewayAway } from '../server/gateways/port.ts';
-import { importFiles, type ImportReport } from '../server/imports/importFiles.ts';
+import { AccountTrouble } from '../server/gateways/port.ts';
+import { importFiles } from '../server/imports/importFiles.ts';
+import type { ImportReport } from '../server/imports/report.ts';
 import { openAlmanac } from './open.ts';
 import { PlainFailure } from './sayAndExit.ts';
 
@@ -29,7 +30,7 @@ export async function importCommand(
     }
     console.log(summary(report, options.dryRun ?? false));
   } catch (error) {
-    if (error instanceof GatewayAway)
+    if (error instanceof AccountTrouble)
       throw new PlainFailure('The gateway does not answer; nothing was changed.');
     throw error;
   } finally {

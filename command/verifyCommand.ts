@@ -1,4 +1,4 @@
-import { GatewayAway } from '../server/gateways/port.ts';
+import { AccountTrouble } from '../server/gateways/port.ts';
 import { verify, type Finding } from '../server/verify/verify.ts';
 import { openAlmanac } from './open.ts';
 import { PlainFailure } from './sayAndExit.ts';
@@ -12,7 +12,7 @@ export async function verifyCommand(): Promise<void> {
     if (findings.some(({ breaches }) => breaches.length > 0))
       throw new PlainFailure('Not everything is as it must be.');
   } catch (error) {
-    if (error instanceof GatewayAway)
+    if (error instanceof AccountTrouble)
       throw new PlainFailure('The gateway does not answer, so its record cannot be compared.');
     throw error;
   } finally {

@@ -23,6 +23,18 @@ import type { Behaviour } from '../standins/gateway/practiceCards.ts';
 /** For worlds in which the gateway leaves a question unanswered: how long that is waited for. */
 export const SHORT_WAIT = { GATEWAY_TIMEOUT_MS: '600' };
 
+interface Faults {
+  readonly down?: boolean;
+  readonly dropAnswers?: number;
+  readonly repeatWebhooks?: boolean;
+  readonly chargesAnswer?: {
+    readonly status: number;
+    readonly times?: number;
+    readonly charged?: boolean;
+    readonly page?: boolean;
+  };
+}
+
 /** The day on which every test world begins. */
 export const FIRST_DAY = '2027-01-04';
 
@@ -109,7 +121,7 @@ export class World {
   }
 
   /** Tells the gateway stand-in how to misbehave. */
-  misbehave(faults: { down?: boolean; dropAnswers?: number; repeatWebhooks?: boolean }): Promise<unknown> {
+  misbehave(faults: Faults): Promise<unknown> {
     return this.atGateway('PUT', '/practice/faults', faults);
   }
 

@@ -1,6 +1,6 @@
 import type { Almanac } from '../almanac.ts';
 import { faultOfCardAt, usesOfCard } from '../gateways/cardUse.ts';
-import { GatewayAway, KeyRefused, type CardFacts } from '../gateways/port.ts';
+import { AccountTrouble, type CardFacts } from '../gateways/port.ts';
 import { RefusedCommand } from '../http/problem.ts';
 
 export type FoundCard = CardFacts & { readonly accountId: string };
@@ -23,7 +23,7 @@ export async function findCard(
     const card = await gateway.card(token);
     if (card) return { ...card, accountId: account.id };
   } catch (error) {
-    if (!(error instanceof GatewayAway) && !(error instanceof KeyRefused)) throw error;
+    if (!(error instanceof AccountTrouble)) throw error;
     throw new RefusedCommand(
       503,
       'The gateway does not answer just now. Nothing was stored; try again in a minute.',

@@ -45,7 +45,8 @@ export async function readOwnPage(almanac: Almanac, token: string): Promise<OwnP
     Customer.findByPk(link.customerId, { rejectOnEmpty: true }),
     readSubscription(almanac, link.subscriptionId),
   ]);
-  const debts = await debtsOf(almanac, link.customerId, business.businessDate);
+  const today = await businessDateOf(almanac);
+  const debts = await debtsOf(almanac, link.customerId, today);
   const branding = await settingsOf(almanac, 'branding');
   const facts = await settingsOf(almanac, 'business');
   const chosen = await choicesOf(almanac, link.subscriptionId);
@@ -72,7 +73,7 @@ export async function readOwnPage(almanac: Almanac, token: string): Promise<OwnP
     card: subscription.card,
     readOnly,
     thread: subscription.thread,
-    businessDate: business.businessDate,
+    businessDate: today,
     debts,
     coming: subscription.coming.slice(0, 3),
     paid: subscription.invoices

@@ -1,5 +1,8 @@
 import type { Transaction } from 'sequelize';
 import type { CardFacts } from '../gateways/port.ts';
+import type { Almanac } from '../almanac.ts';
+import { followNewCard } from '../recovery/openCase.ts';
+import { lockedCustomer } from '../subscriptions/lock.ts';
 import type { Channel } from '../payments/channel.ts';
 import { Mandate } from './Mandate.ts';
 import { PaymentMethod } from './PaymentMethod.ts';
@@ -9,6 +12,7 @@ import { PaymentMethod } from './PaymentMethod.ts';
  * when, and from where. Given the same card again it only makes it usable once more.
  */
 export async function replaceMethod(
+  almanac: Pick<Almanac, 'db'>,
   customerId: string,
   card: CardFacts & { readonly accountId: string },
   given: {
@@ -19,6 +23,8 @@ export async function replaceMethod(
   },
   within: Transaction,
 ): Promise<PaymentMethod> {
+  // Two cards given at once are taken one after the other: the later one is in use.
+  await lockedCustomer(customerId, within);
   await PaymentMethod.update({ state: 'replaced' }, { where: { customerId }, transaction: within });
   const { token, accountId: gatewayAccountId, ...rest } = card;
   const facts = { ...rest, gatewayAccountId };
@@ -42,5 +48,6 @@ export async function replaceMethod(
     },
     { transaction: within },
   );
+  await followNewCard(almanac, customerId, given.on, within);
   return method;
 }

@@ -32,7 +32,9 @@ export function money(name: string): ModelAttributeColumnOptions {
     type: DataTypes.BIGINT,
     allowNull: false,
     get(this: Model) {
-      return BigInt(this.getDataValue(name as never) as string | bigint);
+      // A change of other columns alone is checked by Sequelize as a row without this one.
+      const value = this.getDataValue(name as never) as string | bigint | undefined;
+      return value === undefined ? undefined : BigInt(value);
     },
   };
 }

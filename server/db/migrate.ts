@@ -1,15 +1,12 @@
 import type { Sequelize } from 'sequelize';
 import { SequelizeStorage, Umzug } from 'umzug';
+import type { Migration } from './migration.ts';
 import * as first from './migrations/0001-first.ts';
 import * as setup from './migrations/0002-setup.ts';
 import * as offer from './migrations/0003-offer.ts';
 import * as choices from './migrations/0004-choices.ts';
 import * as changedBy from './migrations/0005-changed-by.ts';
-
-/** A forward step of the database's structure. Written in SQL, since constraints are half of what it says. */
-export interface Migration {
-  readonly up: (sql: (statement: string) => Promise<unknown>) => Promise<void>;
-}
+import * as attempts from './migrations/0006-attempts.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -17,6 +14,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0003-offer', ...offer },
   { name: '0004-choices', ...choices },
   { name: '0005-changed-by', ...changedBy },
+  { name: '0006-attempts', ...attempts },
 ];
 
 /** Brings a database to the newest structure. Run again it does nothing. */

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { exponentOf } from '../../core/money/currency.ts';
 import type { TermsDiscount } from '../../core/terms/schema.ts';
+import { codeText } from '../codes/codeMessages.ts';
 import type { TakeableCard } from '../rateCards/messages.ts';
 import { decimalsOf, parseDecimal } from '../../core/money/decimal.ts';
 
@@ -11,13 +12,6 @@ const limit = z
   .min(1, 'At least 1, or leave it empty.')
   .max(10_000_000)
   .nullable();
-
-/** A code as it is stored: capitals, so that nobody minds how it is typed. */
-export const codeText = z
-  .string()
-  .trim()
-  .transform((text) => text.toUpperCase())
-  .pipe(z.string().regex(/^[A-Z0-9-]{3,40}$/, 'A code has 3 to 40 letters, digits and hyphens.'));
 
 export const discountSchema = z
   .strictObject({

@@ -40,6 +40,8 @@ export class GatewayAccount extends Model<
   declare disconnectedOn: CreationOptional<string | null>;
   declare facts: AccountFacts;
   declare askedAt: CreationOptional<Date>;
+  /** The instant that the facts are of: what a later webhook tells of an earlier one is not taken. */
+  declare factsAt: CreationOptional<Date | null>;
   declare well: CreationOptional<boolean>;
   declare health: CreationOptional<string>;
   declare wellSince: CreationOptional<Date>;
@@ -64,6 +66,7 @@ export class GatewayAccount extends Model<
         disconnectedOn: dateOrNone(),
         facts: json(),
         askedAt: { ...now },
+        factsAt: instantOrNone(),
         well: { ...flag(), defaultValue: true },
         health: { ...text(), defaultValue: '' },
         wellSince: { ...now },

@@ -1,10 +1,10 @@
 import type { Transaction } from 'sequelize';
-import type { Almanac } from '../almanac.ts';
+import type { Config } from '../config.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { unseal } from '../secrets/seal.ts';
 import { serves, type CardUse } from './cardUse.ts';
 import { GatewayAccount } from './GatewayAccount.ts';
-import type { GatewayPort } from './port.ts';
+import { Disconnected, type AccountTrouble, type GatewayPort } from './port.ts';
 import { StandInGateway } from './standInGateway.ts';
 
 /** Where the sealed secrets of an account belong. */
@@ -13,9 +13,37 @@ export const keyPlace = (account: Pick<GatewayAccount, 'address' | 'account'>) =
 export const webhookPlace = (account: Pick<GatewayAccount, 'address' | 'account'>) =>
   `gateway webhook:${account.address} ${account.account}`;
 
+type GatewayConfig = Pick<Config, 'ALMANAC_KEY' | 'GATEWAY_TIMEOUT_MS'>;
+
 /** The gateway accounts that are connected, each with the way to it. */
 export class Gateways {
-  constructor(private readonly config: Almanac['config']) {}
+  /** The accounts that could not be asked, where this is kept for a pass alone. */
+  private readonly troubled: Map<string, AccountTrouble> | null;
+
+  constructor(
+    private readonly config: GatewayConfig,
+    { remembersTrouble = false } = {},
+  ) {
+    this.troubled = remembersTrouble ? new Map() : null;
+  }
+
+  /**
+   * The same, for one pass over what is to be asked: an account that turns out to be in trouble is not asked again in
+   * it, so that ten thousand charges of an account that is away take one question.
+   */
+  forOnePass(): Gateways {
+    return new Gateways(this.config, { remembersTrouble: true });
+  }
+
+  /** Why an account cannot be asked now, as far as that is known without asking; null where it may be. */
+  troubleNow(account: GatewayAccount): AccountTrouble | null {
+    if (account.disconnectedOn !== null) return new Disconnected();
+    return this.troubled?.get(account.id) ?? null;
+  }
+
+  noteTrouble({ id }: GatewayAccount, trouble: AccountTrouble): void {
+    this.troubled?.set(id, trouble);
+  }
 
   /** The way to an account by its address and key, connected or not yet. */
   at(address: string, secretKey: string): GatewayPort {

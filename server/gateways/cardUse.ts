@@ -1,5 +1,5 @@
 import type { Transaction } from 'sequelize';
-import type { Almanac } from '../almanac.ts';
+import type { Database } from '../db/database.ts';
 import type { GatewayAccount } from './GatewayAccount.ts';
 
 /** What a card is to be charged for: sums of a currency, at one of these accounts; none named: at any. */
@@ -32,7 +32,7 @@ export function faultOfCardAt(
  * runs and is charged by itself, since a customer has one card for all of it.
  */
 export function usesOfCard(
-  almanac: Almanac,
+  almanac: { readonly db: Database },
   given: { readonly rateId?: string | undefined; readonly customerId?: string | undefined },
   within?: Transaction,
 ): Promise<CardUse[]> {

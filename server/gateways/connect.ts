@@ -8,7 +8,7 @@ import { RefusedCommand } from '../http/problem.ts';
 import { seal, unseal } from '../secrets/seal.ts';
 import { GatewayAccount } from './GatewayAccount.ts';
 import { keyPlace, webhookPlace } from './Gateways.ts';
-import { GatewayAway, KeyRefused } from './port.ts';
+import { AccountTrouble, KeyRefused } from './port.ts';
 
 /** A hand-over must come back within so many minutes. */
 const HANDOVER_MINUTES = 15;
@@ -67,7 +67,7 @@ const webhookAddress = (almanac: Almanac, { id }: GatewayAccount) =>
 /** In the words of the form: why the gateway could not be asked. */
 function sayWhy(error: unknown): never {
   if (error instanceof KeyRefused) throw new RefusedCommand(422, error.message, '/key');
-  if (error instanceof GatewayAway) {
+  if (error instanceof AccountTrouble) {
     throw new RefusedCommand(
       503,
       'The gateway does not answer just now. Nothing was changed; try again in a minute.',

@@ -37,13 +37,14 @@ export interface ChargeRecord {
 }
 
 /**
- * What came of asking: an outcome; `unknown` where no answer came, so that the charge may have been made; or
- * `away` where the gateway surely did nothing.
+ * What came of asking: an outcome; `unknown` where no answer came, so that the charge may have been made; trouble with
+ * the `account` (away, our key refused, asked too fast, not allowed to charge), by which this request surely did
+ * nothing; or `refused` where the gateway would not take the request as it is.
  */
 export type ChargeOutcome =
   | { readonly kind: 'settled'; readonly charge: ChargeRecord }
   | { readonly kind: 'unknown' }
-  | { readonly kind: 'away' }
+  | { readonly kind: 'account'; readonly trouble: AccountTrouble }
   | { readonly kind: 'refused'; readonly says: string };
 
 export interface CardFacts {
@@ -73,18 +74,48 @@ export interface GatewayPort {
   readerAsk(id: string): Promise<ReaderAsk | null>;
 }
 
+/**
+ * An account cannot be asked just now. It is our and the gateway's affair, never a customer's: what was to be asked
+ * waits, and nothing has been decided.
+ */
+export abstract class AccountTrouble extends Error {}
+
 /** The gateway does not take our key: it is wrong, or was revoked there. */
-export class KeyRefused extends Error {
+export class KeyRefused extends AccountTrouble {
   constructor() {
     super('The gateway does not take this key: it is wrong, or was revoked there.');
     this.name = 'KeyRefused';
   }
 }
 
-/** The gateway cannot be reached, or says that it is away. Nothing has been decided. */
-export class GatewayAway extends Error {
+/** The gateway cannot be reached, or says that it is away. */
+export class GatewayAway extends AccountTrouble {
   constructor() {
     super('The gateway does not answer.');
     this.name = 'GatewayAway';
+  }
+}
+
+/** The gateway knows the account and does not let it do this: its checks are not done, or it was stopped. */
+export class NotAllowed extends AccountTrouble {
+  constructor() {
+    super('The gateway does not allow this account to charge at present.');
+    this.name = 'NotAllowed';
+  }
+}
+
+/** The business has disconnected the account: its key is forgotten. */
+export class Disconnected extends AccountTrouble {
+  constructor() {
+    super('This gateway account is disconnected.');
+    this.name = 'Disconnected';
+  }
+}
+
+/** The gateway asks for fewer questions in a time. */
+export class AskedTooFast extends AccountTrouble {
+  constructor() {
+    super('The gateway asks us to slow down.');
+    this.name = 'AskedTooFast';
   }
 }

@@ -3,7 +3,7 @@ import { Business } from '../business/Business.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { minorDigits } from '../../core/money/currency.ts';
 import { findAccount } from './connect.ts';
-import { GatewayAway, type ReaderAsk } from './port.ts';
+import { AccountTrouble, type ReaderAsk } from './port.ts';
 
 /** Puts one unit of the home currency on the display of the card reader, to try it. Nothing is booked of it. */
 export async function askReader(almanac: Almanac, id: string): Promise<ReaderAsk> {
@@ -28,6 +28,6 @@ export async function readReaderAsk(almanac: Almanac, id: string, ask: string): 
 }
 
 function sayAway(error: unknown): never {
-  if (error instanceof GatewayAway) throw new RefusedCommand(503, 'The gateway does not answer just now.');
+  if (error instanceof AccountTrouble) throw new RefusedCommand(503, 'The gateway does not answer just now.');
   throw error;
 }

@@ -1,8 +1,11 @@
 import { z } from 'zod';
 import { accountFacts, type AccountFacts } from './facts.ts';
 import {
+  AskedTooFast,
   GatewayAway,
   KeyRefused,
+  NotAllowed,
+  type AccountTrouble,
   type CardFacts,
   type ChargeOutcome,
   type ChargeRecord,
@@ -67,15 +70,9 @@ export class StandInGateway implements GatewayPort {
         body: { ...rest, amount: amount.toString(), date: businessDate },
       });
     } catch (error) {
-      return { kind: neverArrived(error) ? 'away' : 'unknown' };
+      return neverArrived(error) ? { kind: 'account', trouble: new GatewayAway() } : { kind: 'unknown' };
     }
-    if (response.status === 201 || response.status === 402) {
-      return { kind: 'settled', charge: readCharge(await response.json()) };
-    }
-    if (response.status === 503) return { kind: 'away' };
-    if (response.status >= 500) return { kind: 'unknown' };
-    const { detail } = z.object({ detail: z.string() }).parse(await response.json());
-    return { kind: 'refused', says: detail };
+    return readOutcome(response);
   }
 
   async find(idempotencyKey: string): Promise<ChargeRecord | null> {
@@ -135,8 +132,7 @@ export class StandInGateway implements GatewayPort {
       throw new GatewayAway();
     }
     if (response.status === 404) return null;
-    if (response.status === 401) throw new KeyRefused();
-    if (!response.ok) throw new GatewayAway();
+    if (!response.ok) throw troubleOf(response.status) ?? new GatewayAway();
     return response.json();
   }
 
@@ -153,6 +149,7 @@ export class StandInGateway implements GatewayPort {
         ...options.headers,
       },
       ...(options.body ? { body: JSON.stringify(options.body) } : {}),
+      redirect: 'manual',
       signal: AbortSignal.timeout(this.way.timeoutMs),
     });
   }
@@ -162,4 +159,39 @@ export class StandInGateway implements GatewayPort {
 function neverArrived(error: unknown): boolean {
   const cause = error instanceof Error ? (error.cause as { code?: string } | undefined) : undefined;
   return cause?.code === 'ECONNREFUSED' || cause?.code === 'ENOTFOUND';
+}
+
+/** The trouble with an account that a status of the gateway tells of, or null where it tells of none. */
+function troubleOf(status: number): AccountTrouble | null {
+  switch (status) {
+    case 401:
+      return new KeyRefused();
+    case 403:
+      return new NotAllowed();
+    case 429:
+      return new AskedTooFast();
+    case 503:
+      return new GatewayAway();
+    default:
+      return null;
+  }
+}
+
+/**
+ * What an answer to a charge means. Only the gateway's own problem documents (RFC 9457) refuse a request: anything else
+ * in their place, such as the page of a proxy between, says nothing of what was done.
+ */
+async function readOutcome(response: Response): Promise<ChargeOutcome> {
+  const trouble = troubleOf(response.status);
+  if (trouble) return { kind: 'account', trouble };
+  const body: unknown = await response.json().catch(() => null);
+  if (response.status === 201 || response.status === 402) {
+    const charge = chargeRecord.safeParse(body);
+    return charge.success ? { kind: 'settled', charge: charge.data } : { kind: 'unknown' };
+  }
+  const isProblem = response.headers.get('Content-Type')?.startsWith('application/problem+json') ?? false;
+  const problem = z.object({ detail: z.string() }).safeParse(body);
+  const isRefusal = [400, 404, 422].includes(response.status);
+  if (isRefusal && isProblem && problem.success) return { kind: 'refused', says: problem.data.detail };
+  return { kind: 'unknown' };
 }

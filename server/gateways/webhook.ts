@@ -11,16 +11,20 @@ import { settleAttempt } from '../payments/settleAttempt.ts';
 import { raiseNeed } from '../run/needs.ts';
 import { unseal } from '../secrets/seal.ts';
 import { tellStaff } from '../staff/notices.ts';
-import { accountFacts } from './facts.ts';
+import { isOf, noteForeignCharge } from '../payments/outcome.ts';
+import { accountFacts, type AccountFacts } from './facts.ts';
 import { GatewayAccount } from './GatewayAccount.ts';
 import { webhookPlace } from './Gateways.ts';
+import type { ChargeRecord } from './port.ts';
 import { readCharge } from './standInGateway.ts';
 
 const money = { amount: z.string().regex(/^\d{1,18}$/), currency: z.string().length(3) };
+/** When what it tells of happened, by the gateway's own clock (Standard Webhooks, the member `timestamp`). */
+const happened = z.iso.datetime({ offset: true }).optional();
 const eventSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('money.collected'), data: z.unknown() }),
   z.object({ type: z.literal('money.declined'), data: z.unknown() }),
-  z.object({ type: z.literal('account.changed'), data: accountFacts }),
+  z.object({ type: z.literal('account.changed'), timestamp: happened, data: accountFacts }),
   z.object({
     type: z.literal('money.disputed'),
     data: z.object({ key: z.string(), answerBy: z.iso.date(), says: z.string().max(300), ...money }),
@@ -53,7 +57,12 @@ export function takeWebhooks(app: Express, almanac: Almanac): void {
       if (account === null || !event.success) {
         return sendProblem(response, 400, 'The signature of this webhook is wrong, or it is too old.');
       }
-      await act(almanac, account, event.data, signed['webhook-id']);
+      const webhookId = signed['webhook-id'];
+      if (!(await wasTaken(almanac, account, webhookId))) {
+        const at = new Date(Number(signed['webhook-timestamp']) * 1000);
+        await act(almanac, account, event.data, { webhookId, at });
+        await noteTaken(almanac, account, webhookId);
+      }
       response.status(204).end();
     },
   );
@@ -80,25 +89,40 @@ function verified(
   return null;
 }
 
+/** Webhooks are remembered for so long: a signature is good for minutes, and a gateway repeats itself for days. */
+const REMEMBERED = '30 days';
+
+async function wasTaken(almanac: Almanac, { id }: GatewayAccount, webhookId: string): Promise<boolean> {
+  const taken = await almanac.db.row(
+    'select 1 from webhooks_received where account_id = $id and webhook_id = $webhookId',
+    { id, webhookId },
+  );
+  return taken !== null;
+}
+
+/** Noted after it was acted on, each act being one that changes nothing when it is done again. */
+async function noteTaken(almanac: Almanac, { id }: GatewayAccount, webhookId: string): Promise<void> {
+  await almanac.db.rows(
+    'insert into webhooks_received (account_id, webhook_id) values ($id, $webhookId) on conflict do nothing',
+    { id, webhookId },
+  );
+  await almanac.db.rows(`delete from webhooks_received where received_at < now() - interval '${REMEMBERED}'`);
+}
+
 async function act(
   almanac: Almanac,
   account: GatewayAccount,
   event: GatewayEvent,
-  webhookId: string,
+  { webhookId, at }: { readonly webhookId: string; readonly at: Date },
 ): Promise<void> {
   switch (event.type) {
     case 'money.collected':
-    case 'money.declined': {
-      const charge = readCharge(event.data);
-      const attempt = await Attempt.findOne({ where: { idempotencyKey: charge.idempotencyKey } });
-      if (attempt?.state === 'pending') await settleAttempt(almanac, charge);
-      return;
-    }
+    case 'money.declined':
+      return takeCharge(almanac, account, readCharge(event.data));
     case 'account.changed':
-      await account.update({ facts: event.data, name: event.data.name, askedAt: new Date() });
-      return;
+      return takeFacts(almanac, account, event.data, event.timestamp ? new Date(event.timestamp) : at);
     case 'money.disputed':
-      return takeDispute(almanac, event.data, webhookId);
+      return takeDispute(almanac, account, event.data, webhookId);
     case 'payout.sent': {
       const { amount, currency, reference, arrivesOn } = event.data;
       const sum = sayAmount(BigInt(amount), currency);
@@ -120,12 +144,41 @@ async function act(
   }
 }
 
+/** What became of a charge counts only from the account that it was sent to, and for what was asked. */
+async function takeCharge(almanac: Almanac, account: GatewayAccount, charge: ChargeRecord): Promise<void> {
+  const attempt = await attemptOf(account, charge.idempotencyKey);
+  if (attempt?.state !== 'pending') return;
+  const today = await businessDateOf(almanac);
+  if (isOf(attempt, charge)) await settleAttempt(almanac, charge, today);
+  else await noteForeignCharge(almanac, attempt, charge, today);
+}
+
+/** The attempt under a key that was sent to an account, or null: of another account's charges nobody else may tell. */
+function attemptOf({ id }: GatewayAccount, idempotencyKey: string): Promise<Attempt | null> {
+  return Attempt.findOne({ where: { idempotencyKey, gatewayAccountId: id } });
+}
+
+/** Facts that are older than those we have are not taken, in whatever order they come. */
+async function takeFacts(
+  almanac: Almanac,
+  { id }: GatewayAccount,
+  facts: AccountFacts,
+  at: Date,
+): Promise<void> {
+  await almanac.db.rows(
+    `update gateway_accounts set facts = $facts::jsonb, name = $name, asked_at = now(), facts_at = $at
+     where id = $id and (facts_at is null or facts_at <= $at)`,
+    { id, facts: JSON.stringify(facts), name: facts.name, at },
+  );
+}
+
 async function takeDispute(
   almanac: Almanac,
+  account: GatewayAccount,
   dispute: Extract<GatewayEvent, { type: 'money.disputed' }>['data'],
   webhookId: string,
 ): Promise<void> {
-  const attempt = await Attempt.findOne({ where: { idempotencyKey: dispute.key } });
+  const attempt = await attemptOf(account, dispute.key);
   if (!attempt) return;
   const invoice = await almanac.db.row<{
     number: string;

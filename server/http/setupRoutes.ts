@@ -222,7 +222,7 @@ function gatewayRoutes(routes: Routes, almanac: Almanac): void {
     may: WRITERS,
     did: 'tested a gateway connection',
     answer: async ({ params }) => ({
-      well: await testConnection(almanac, await findAccount(params.id ?? '')),
+      well: (await testConnection(almanac, await findAccount(params.id ?? ''))) === null,
     }),
   });
   routes.add('post', '/api/gateways/:id/rotate', {

@@ -13,7 +13,7 @@ import { keepVersion } from '../plans/rateVersions.ts';
 import { addVariant, changeVariant, variantsOf } from '../plans/variants.ts';
 import { rateCardSchema, type RateCardValue } from '../rateCards/messages.ts';
 import { addRateCard, changeRateCard, readRateCard } from '../rateCards/rateCards.ts';
-import type { ImportReport } from './importFiles.ts';
+import type { ImportReport } from './report.ts';
 import {
   cardMembers,
   discountMembers,

@@ -3,7 +3,7 @@ import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
 import { safeText } from '../branding/formattedText.ts';
-import { Business } from '../business/Business.ts';
+import { businessDateOf } from '../business/businessDate.ts';
 import { Customer } from '../customers/Customer.ts';
 import { groupNamed } from '../customers/groups.ts';
 import { replaceMethod } from '../customers/replaceMethod.ts';
@@ -22,28 +22,12 @@ import { Subscription } from '../subscriptions/Subscription.ts';
 import { addOffer } from './addOffer.ts';
 import { readCustomers, type CustomerRow, type Problem } from './customerFile.ts';
 import { lineOfPath } from './lineOfPointer.ts';
+import type { ImportReport } from './report.ts';
 import { planFileSchema, type PlanFile } from './planFile.ts';
 
 export interface ImportFile {
   readonly name: string;
   readonly text: string;
-}
-
-export interface ImportReport {
-  readonly problems: readonly Problem[];
-  /** What was (or, in a dry run, would be) added, and what was there already. */
-  readonly added: {
-    plans: number;
-    rates: number;
-    customers: number;
-    subscriptions: number;
-    discounts: number;
-    rateCards: number;
-    variants: number;
-  };
-  /** What was changed to what the file says, where that was asked for; rates get a new version. */
-  readonly changed: { rates: number; plans: number; variants: number; rateCards: number; discounts: number };
-  readonly alreadyThere: { rates: number; customers: number; subscriptions: number };
 }
 
 export interface ImportOptions {
@@ -95,7 +79,7 @@ export async function importFiles(
   };
   try {
     await almanac.db.transaction(async (within) => {
-      const business = await Business.findOne({ transaction: within, rejectOnEmpty: true });
+      const today = await businessDateOf(almanac, within);
       for (const { file, plans } of planFiles)
         await addOffer(almanac, plans, report, options.update ?? false, within, (says, path) =>
           problems.push({ file: file.name, line: lineOfPath(file.text, path), says }),
@@ -103,7 +87,7 @@ export async function importFiles(
       let done = 0;
       for (const { file, row } of rows) {
         const tell = (says: string) => problems.push({ file, line: row.line, says });
-        await addRow(almanac, row, cards, business.businessDate, report, tell, within);
+        await addRow(almanac, row, cards, today, report, tell, within);
         done += 1;
         if (done % 20 === 0 || done === rows.length) options.progress?.(done, rows.length);
       }
@@ -206,7 +190,7 @@ async function addRow(
       on: businessDate,
       policyId: (await policyInForce(almanac, 'terms of service', businessDate, within))?.id ?? null,
     } as const;
-    await replaceMethod(customer.id, card, given, within);
+    await replaceMethod(almanac, customer.id, card, given, within);
   }
   if (row.plan === '') return;
   if (await Subscription.findOne({ where: { reference }, transaction: within })) {

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { codeText, discountSchema } from '../discounts/messages.ts';
+import { codeText } from '../codes/codeMessages.ts';
+import { discountSchema } from '../discounts/messages.ts';
 import {
   asksSchema,
   extrasSchema,

@@ -63,11 +63,15 @@ export async function writeAbout(
 /** The receipt of a payment. */
 export async function queueReceipt(
   almanac: Almanac,
-  invoice: Invoice,
-  payment: Payment,
-  attempt: Attempt,
+  of: {
+    readonly invoice: Invoice;
+    readonly payment: Payment;
+    readonly attempt: Attempt;
+    readonly on: string;
+  },
   within: Transaction,
 ): Promise<void> {
+  const { invoice, payment, attempt, on } = of;
   const asked = { transaction: within, rejectOnEmpty: true } as const;
   const subscription = await Subscription.findByPk(invoice.subscriptionId, asked);
   const method = await PaymentMethod.findByPk(attempt.paymentMethodId, asked);
@@ -85,10 +89,10 @@ export async function queueReceipt(
         card: sayCard(method),
         date: sayDate(payment.paidOn),
         period: sayPeriod(invoice),
-        reason: business.statementText,
+        reason: attempt.request?.statementText ?? business.statementText,
       },
     },
-    attempt.attemptedOn,
+    on,
     within,
   );
 }

@@ -45,7 +45,7 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
     subject: 'Welcome to {{ plan }}',
     paragraphs: [
       'Your subscription to {{ plan }} starts on {{ date }}.',
-      'The first payment is {{ amount }} on {{ next }}. {% if reason == "no card" %}We have no card of yours yet, and write to you before the trial ends.{% elsif reason == "by hand" %}You pay by hand: we send you an invoice.{% else %}We will charge your card {{ card }} and send you a receipt each time.{% endif %}',
+      '{% if amount == "" %}Nothing is charged for it.{% else %}The first payment is {{ amount }} on {{ next }}. {% if reason == "no card" %}We have no card of yours yet, and write to you before the trial ends.{% elsif reason == "by hand" %}You pay by hand: we send you an invoice.{% else %}We will charge your card {{ card }} and send you a receipt each time.{% endif %}{% endif %}',
     ],
   },
   'trial ending': {

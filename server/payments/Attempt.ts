@@ -5,24 +5,57 @@ import {
   type InferCreationAttributes,
   type Sequelize,
 } from 'sequelize';
-import { date, identity, instantOrNone, money, reference, text, textOrNone, table } from '../db/columns.ts';
-import type { Channel } from './channel.ts';
+import {
+  date,
+  identity,
+  instantOrNone,
+  jsonOrNone,
+  money,
+  reference,
+  referenceOrNone,
+  table,
+  text,
+  textOrNone,
+  whole,
+} from '../db/columns.ts';
 import type { AttemptReason } from './attemptReason.ts';
+import type { Channel } from './channel.ts';
+import type { AttemptState } from './states.ts';
+
+/** What is sent to the gateway under an attempt's key, each time in the very same words. */
+export interface StoredRequest {
+  readonly token: string;
+  /** Minor units, digits only. */
+  readonly amount: string;
+  readonly currency: string;
+  readonly statementText: string;
+  readonly reference: string;
+  readonly channel: Channel;
+  readonly businessDate: string;
+}
 
 /** One try at a payment. Its key is stored before the gateway is called, and sent again until the outcome is known. */
 export class Attempt extends Model<InferAttributes<Attempt>, InferCreationAttributes<Attempt>> {
   declare id: CreationOptional<string>;
   declare invoiceId: string;
   declare paymentMethodId: string;
+  /** The account that it was or will be sent to, and no other. */
+  declare gatewayAccountId: string;
   declare idempotencyKey: string;
   declare amount: bigint;
   declare reason: AttemptReason;
   declare channel: Channel;
-  declare state: 'pending' | 'collected' | 'declined';
+  declare request: CreationOptional<StoredRequest | null>;
+  declare state: AttemptState;
   declare responseCode: CreationOptional<string | null>;
   declare gatewayCharge: CreationOptional<string | null>;
   declare attemptedOn: string;
+  /** When it was last sent; null while it surely never reached the gateway. */
+  declare sentAt: CreationOptional<Date | null>;
   declare settledAt: CreationOptional<Date | null>;
+  /** The rung of the case that it was made for. */
+  declare caseId: CreationOptional<string | null>;
+  declare rung: CreationOptional<number | null>;
 
   static setup(sequelize: Sequelize): void {
     Attempt.init(
@@ -30,15 +63,20 @@ export class Attempt extends Model<InferAttributes<Attempt>, InferCreationAttrib
         id: identity(),
         invoiceId: reference(),
         paymentMethodId: reference(),
+        gatewayAccountId: reference(),
         idempotencyKey: text(),
         amount: money('amount'),
         reason: text(),
         channel: text(),
+        request: jsonOrNone(),
         state: text(),
         responseCode: textOrNone(),
         gatewayCharge: textOrNone(),
         attemptedOn: date(),
+        sentAt: instantOrNone(),
         settledAt: instantOrNone(),
+        caseId: referenceOrNone(),
+        rung: { ...whole(), allowNull: true },
       },
       table(sequelize, 'attempts'),
     );

@@ -1,64 +1,62 @@
-import type { Transaction } from 'sequelize';
+import { Op, type Transaction } from 'sequelize';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { NO_METHOD } from '../../core/recovery/declineCodes.ts';
 import { MOST_ATTEMPTS } from '../../core/recovery/ladder.ts';
+import { statementText } from '../../core/words/statementText.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { PaymentMethod } from '../customers/PaymentMethod.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
-import { noteHealth } from '../gateways/health.ts';
-import { GatewayAway, type ChargeOutcome } from '../gateways/port.ts';
 import { dueOf } from '../invoices/dues.ts';
 import { Invoice } from '../invoices/Invoice.ts';
 import { openOrJoinCase } from '../recovery/openCase.ts';
-import { raiseNeed } from '../run/needs.ts';
-import { Attempt } from './Attempt.ts';
+import { lockedSubscription } from '../subscriptions/lock.ts';
+import type { Subscription } from '../subscriptions/Subscription.ts';
+import { askGateway } from './askGateway.ts';
+import { Attempt, type StoredRequest } from './Attempt.ts';
 import type { AttemptReason } from './attemptReason.ts';
 import type { Channel } from './channel.ts';
 import { currentMethod } from './currentMethod.ts';
-import { settleAttempt } from './settleAttempt.ts';
+import type { Collected } from './outcome.ts';
 
 export interface CollectRequest {
   readonly invoiceId: string;
   readonly reason: AttemptReason;
-  readonly channel: Channel;
+  /** By which channel whoever asks for it gave the card; what is charged by itself passes on that of the mandate. */
+  readonly channel: Channel | 'by itself';
   readonly businessDate: string;
   /**
    * What this attempt is for, such as "rung 2": asked for again under the same words it is the same attempt,
    * so that a crash between any two steps never makes a second charge.
    */
   readonly occasion: string;
+  /** The rung of a case that it is made for. */
+  readonly rung?: { readonly caseId: string; readonly rung: number };
 }
-
-/** How an invoice stands after it was tried. */
-export type Collected =
-  | 'collected'
-  | 'declined'
-  | 'pending'
-  | 'nothing to collect'
-  | 'no usable card'
-  | 'waits for the customer'
-  | 'gateway disconnected'
-  | 'too many attempts';
 
 /**
  * Collects what an invoice still lacks from its customer's card: the way every automatic or interactive
- * payment takes. The attempt is stored with its key before the gateway is called (transaction 1), the
- * gateway is asked, and the outcome is written with all that follows from it (transaction 2).
- *
- * @throws {@link GatewayAway} where the gateway cannot be reached; the attempt stays pending
+ * payment takes. The attempt is stored with its key and its request before the gateway is called (transaction 1),
+ * the gateway is asked, and the outcome is written with all that follows from it (transaction 2).
  */
 export async function collectInvoice(almanac: Almanac, request: CollectRequest): Promise<Collected> {
-  const prepared = await almanac.db.transaction((within) => prepare(almanac, request, within));
-  if (typeof prepared === 'string') return prepared;
-  if (prepared.state !== 'pending') return prepared.state;
-  return askGateway(almanac, prepared);
-}
-
-/** Asks again about every attempt whose outcome is not known. */
-export async function resolvePending(almanac: Almanac): Promise<void> {
-  const pending = await Attempt.findAll({ where: { state: 'pending' }, order: ['id'] });
-  for (const attempt of pending) await askGateway(almanac, attempt);
+  for (;;) {
+    const prepared = await almanac.db.transaction((within) => prepare(almanac, request, within));
+    if (typeof prepared === 'string') return prepared;
+    switch (prepared.state) {
+      case 'collected':
+      case 'declined':
+      case 'refused':
+        return prepared.state;
+      case 'pending': {
+        const outcome = await askGateway(almanac, prepared, request.businessDate);
+        if (outcome !== 'withdrawn') return outcome;
+        break; // Another is made in its place.
+      }
+      case 'withdrawn':
+        throw new Error(`Attempt ${prepared.id} was withdrawn: another is to be made in its place.`);
+    }
+  }
 }
 
 async function prepare(
@@ -66,137 +64,136 @@ async function prepare(
   request: CollectRequest,
   within: Transaction,
 ): Promise<Attempt | Collected> {
+  const { subscriptionId } = await Invoice.findByPk(request.invoiceId, {
+    transaction: within,
+    rejectOnEmpty: true,
+  });
+  const subscription = await lockedSubscription(subscriptionId, within);
   const invoice = await Invoice.findByPk(request.invoiceId, {
     transaction: within,
     lock: within.LOCK.UPDATE,
     rejectOnEmpty: true,
   });
   const business = await Business.findOne({ transaction: within, rejectOnEmpty: true });
-  const idempotencyKey = `${business.instance}:${invoice.id}:${request.occasion}`;
-  const known = await Attempt.findOne({ where: { idempotencyKey }, transaction: within });
-  if (known) return known;
+  const base = `${business.instance}:${invoice.id}:${request.occasion}`;
+  const known = await attemptsUnder(base, within);
+  const latest = known[0];
+  if (latest && !(await mayBeMadeAnew(almanac, latest, within))) return latest;
 
   const balance = await dueOf(almanac, invoice, request.businessDate, within);
   if (balance <= 0n || !['open', 'part-paid'].includes(invoice.state)) return 'nothing to collect';
+  const method = await currentMethod(invoice.customerId, within);
   const underWay = await Attempt.findOne({
     where: { invoiceId: invoice.id, state: 'pending' },
     transaction: within,
+    lock: within.LOCK.UPDATE,
   });
-  if (underWay) return underWay;
-  if (request.channel === 'import' && (await isPaidByHand(almanac, invoice.subscriptionId, within))) {
-    await openOrJoinCase(almanac, invoice, null, request.businessDate, within);
+  if (underWay) {
+    if (underWay.sentAt !== null || underWay.paymentMethodId === method?.id) return underWay;
+    // It waits for a card that was replaced, and never left here: it is never made.
+    await underWay.update({ state: 'withdrawn', settledAt: new Date() }, { transaction: within });
+  }
+  const byItself = request.channel === 'by itself';
+  if (byItself && subscription.collects === 'by hand') {
+    await openOrJoinCase(almanac, { subscription, invoice }, null, request.businessDate, within);
     return 'waits for the customer';
   }
-  const method = await currentMethod(invoice.customerId, within);
   if (!method || method.state !== 'usable') {
-    await openOrJoinCase(almanac, invoice, method ? null : NO_METHOD, request.businessDate, within);
+    const meaning = method ? null : NO_METHOD;
+    await openOrJoinCase(almanac, { subscription, invoice }, meaning, request.businessDate, within);
     return 'no usable card';
   }
+  if (await triedTooOften(almanac, invoice.id, request.businessDate, within)) return 'too many attempts';
   const account = await GatewayAccount.findByPk(method.gatewayAccountId, {
     transaction: within,
     rejectOnEmpty: true,
   });
-  if (account.disconnectedOn !== null) {
-    // The business's own doing, not the customer's: the charge waits, and nobody is written to.
-    await raiseNeed(almanac, within, {
-      onceKey: `disconnected:${account.id}:${account.disconnectedOn}`,
-      arose: request.businessDate,
-      kind: 'gateway disconnected',
-      says: `Charges wait: ${account.name} keeps the cards and is disconnected since ${account.disconnectedOn}. Connect it again in Setup, Gateways.`,
-      subscriptionId: null,
-      customerId: null,
-    });
-    return 'gateway disconnected';
-  }
-  if (await triedTooOften(almanac, invoice.id, request.businessDate, within)) return 'too many attempts';
+  const channel = byItself ? await channelOf(almanac, method, within) : request.channel;
+  const idempotencyKey = known.length === 0 ? base : `${base}#${known.length + 1}`;
+  const asked: StoredRequest = {
+    token: method.gatewayToken,
+    amount: balance.toString(),
+    currency: invoice.currency,
+    statementText: await statementTextOf(almanac, { subscription, invoice, account }, within),
+    reference: `invoice ${invoice.prefix}${invoice.number}`,
+    channel,
+    businessDate: request.businessDate,
+  };
   return Attempt.create(
     {
       invoiceId: invoice.id,
       paymentMethodId: method.id,
+      gatewayAccountId: account.id,
       idempotencyKey,
       amount: balance,
       reason: request.reason,
-      channel: request.channel,
+      channel,
+      request: asked,
       state: 'pending',
       attemptedOn: request.businessDate,
+      caseId: request.rung?.caseId ?? null,
+      rung: request.rung?.rung ?? null,
     },
     { transaction: within },
   );
 }
 
-async function askGateway(almanac: Almanac, attempt: Attempt): Promise<Collected> {
-  const [invoice, method, business] = await Promise.all([
-    Invoice.findByPk(attempt.invoiceId, { rejectOnEmpty: true }),
-    PaymentMethod.findByPk(attempt.paymentMethodId, { rejectOnEmpty: true }),
-    Business.findOne({ rejectOnEmpty: true }),
-  ]);
-  const account = await GatewayAccount.findByPk(method.gatewayAccountId, { rejectOnEmpty: true });
-  if (account.disconnectedOn !== null) return 'pending';
-  const gateway = almanac.gateways.of(account);
-  const outcome: ChargeOutcome = await gateway.charge({
-    idempotencyKey: attempt.idempotencyKey,
-    token: method.gatewayToken,
-    amount: attempt.amount,
-    currency: invoice.currency,
-    statementText: (await statementTextOf(almanac, invoice.subscriptionId)) ?? business.statementText,
-    reference: `invoice ${invoice.prefix}${invoice.number}`,
-    channel: attempt.channel,
-    businessDate: attempt.attemptedOn,
+/** The attempts that were made for one occasion, the latest first: a later one has a key of its own. */
+function attemptsUnder(base: string, within: Transaction): Promise<Attempt[]> {
+  const like = `${base.replace(/[\\%_]/g, '\\$&')}#%`;
+  return Attempt.findAll({
+    where: { idempotencyKey: { [Op.or]: [base, { [Op.like]: like }] } },
+    order: [['id', 'desc']],
+    transaction: within,
   });
-  await noteHealth(almanac, account, outcome.kind === 'away' ? new GatewayAway().message : null);
-  switch (outcome.kind) {
-    case 'settled':
-      return settleAttempt(almanac, outcome.charge);
-    case 'away':
-      throw new GatewayAway();
-    case 'unknown': {
-      const charge = await gateway.find(attempt.idempotencyKey);
-      if (charge) return settleAttempt(almanac, charge);
-      return 'pending';
-    }
-    case 'refused': {
-      await almanac.db.transaction((within) =>
-        raiseNeed(almanac, within, {
-          onceKey: `refused:${attempt.id}`,
-          arose: attempt.attemptedOn,
-          kind: 'charge refused',
-          says: `The gateway would not take the charge for invoice ${invoice.prefix}${invoice.number}: ${outcome.says}`,
-          subscriptionId: invoice.subscriptionId,
-          customerId: invoice.customerId,
-        }),
-      );
-      // The gateway made no charge and never will under this key: for the customer that is a card that does not work.
-      const { idempotencyKey, amount } = attempt;
-      return settleAttempt(almanac, {
-        id: '',
-        idempotencyKey,
-        amount,
-        currency: invoice.currency,
-        state: 'declined',
-        code: '14',
-      });
-    }
-  }
 }
 
-/** Whether nothing of a subscription is charged by itself. */
-async function isPaidByHand(almanac: Almanac, subscriptionId: string, within: Transaction): Promise<boolean> {
-  const row = await almanac.db.row(
-    `select 1 from subscriptions where id = $subscriptionId and collects = 'by hand'`,
-    { subscriptionId },
+/** Whether an attempt came to nothing at all, so that another may be made in its place: nothing was asked of the card. */
+async function mayBeMadeAnew(
+  almanac: Almanac,
+  { id, state }: Attempt,
+  within: Transaction,
+): Promise<boolean> {
+  if (state === 'withdrawn') return true;
+  if (state !== 'refused') return false;
+  const open = await almanac.db.row(
+    'select 1 from needs where once_key = $onceKey and settled_on is null',
+    { onceKey: `refused:${id}` },
     within,
   );
-  return row !== null;
+  return open === null;
 }
 
-/** The plan's own text on bank statements, or null where it has none. */
-async function statementTextOf(almanac: Almanac, subscriptionId: string): Promise<string | null> {
-  const plan = await almanac.db.row<{ text: string | null }>(
-    `select p.statement_text as text from subscriptions s join rates r on r.id = s.rate_id
-     join plans p on p.id = r.plan_id where s.id = $subscriptionId`,
-    { subscriptionId },
+/** The channel by which a card was given, from its latest mandate. */
+async function channelOf(almanac: Almanac, method: PaymentMethod, within: Transaction): Promise<Channel> {
+  const mandate = await almanac.db.row<{ channel: Channel }>(
+    'select channel from mandates where payment_method_id = $id order by id desc limit 1',
+    { id: method.id },
+    within,
   );
-  return plan?.text ?? null;
+  return mandate?.channel ?? 'import';
+}
+
+/** The plan's own text on bank statements, or the business's; marked on the first real charge after a trial. */
+async function statementTextOf(
+  almanac: Almanac,
+  of: { subscription: Subscription; invoice: Invoice; account: GatewayAccount },
+  within: Transaction,
+): Promise<string> {
+  const { subscription, invoice, account } = of;
+  const row = await almanac.db.row<{ text: string; charged_before: boolean }>(
+    `select coalesce(p.statement_text, b.statement_text) as text,
+       exists (select 1 from invoices i where i.subscription_id = s.id and i.id < $invoiceId
+               and i.kind <> 'trial' and i.state <> 'void' and greatest(i.total, 0) > i.credit_used) as charged_before
+     from subscriptions s join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id cross join business b
+     where s.id = $subscriptionId`,
+    { subscriptionId: subscription.id, invoiceId: invoice.id },
+    within,
+  );
+  if (!row) throw new Error(`Subscription ${subscription.id} has no plan.`);
+  const hadTrial = subscription.trialEndsOn !== null && subscription.trialEndsOn !== subscription.startsOn;
+  const isFirst = hadTrial && invoice.kind !== 'trial' && !row.charged_before;
+  return statementText(row.text, isFirst, account.facts.abilities?.statementText.most ?? row.text.length);
 }
 
 async function triedTooOften(
@@ -207,7 +204,8 @@ async function triedTooOften(
 ): Promise<boolean> {
   const since = formatDay(toDay(businessDate) - MOST_ATTEMPTS.days);
   const row = await almanac.db.row<{ tried: number }>(
-    'select count(*)::int as tried from attempts where invoice_id = $invoiceId and attempted_on > $since',
+    `select count(*)::int as tried from attempts
+     where invoice_id = $invoiceId and attempted_on > $since and state <> 'withdrawn'`,
     { invoiceId, since },
     within,
   );

@@ -8,43 +8,63 @@ import { PaymentMethod } from '../customers/PaymentMethod.ts';
 import type { ChargeRecord } from '../gateways/port.ts';
 import { Invoice } from '../invoices/Invoice.ts';
 import { queueReceipt } from '../notices/occasions.ts';
-import { closeIfPaid } from '../recovery/closeCase.ts';
+import { closeIfPaid, noteRungClimbed } from '../recovery/closeCase.ts';
 import { openOrJoinCase } from '../recovery/openCase.ts';
+import { lockedSubscription } from '../subscriptions/lock.ts';
+import type { Subscription } from '../subscriptions/Subscription.ts';
 import { Attempt } from './Attempt.ts';
+import { currentMethod } from './currentMethod.ts';
 import { Payment } from './Payment.ts';
 
 /**
  * Writes the outcome of an attempt and all that follows from it, in one transaction: the payment and its
  * receipt, or the recovery case. Told the same outcome again (an answer and a webhook, or two answers after a
  * crash) it does nothing more.
+ * @param on the business date on which the outcome is learned: what follows from it is of that day
  */
-export function settleAttempt(almanac: Almanac, charge: ChargeRecord): Promise<'collected' | 'declined'> {
+export function settleAttempt(
+  almanac: Almanac,
+  charge: ChargeRecord,
+  on: string,
+): Promise<'collected' | 'declined'> {
   return almanac.db.transaction(async (within) => {
     const found = await Attempt.findOne({
       where: { idempotencyKey: charge.idempotencyKey },
       transaction: within,
       rejectOnEmpty: true,
     });
-    // The invoice is locked before its attempt, here as when an attempt is made, so that the two never wait for each other.
+    const { subscriptionId } = await Invoice.findByPk(found.invoiceId, {
+      transaction: within,
+      rejectOnEmpty: true,
+    });
+    const subscription = await lockedSubscription(subscriptionId, within);
     const invoice = await Invoice.findByPk(found.invoiceId, {
       transaction: within,
       lock: within.LOCK.UPDATE,
       rejectOnEmpty: true,
     });
     const attempt = await found.reload({ transaction: within, lock: within.LOCK.UPDATE });
-    if (attempt.state !== 'pending') return attempt.state;
+    if (attempt.state === 'collected' || attempt.state === 'declined') return attempt.state;
     const outcome = { responseCode: charge.code, gatewayCharge: charge.id, settledAt: new Date() };
-    await attempt.update({ state: charge.state, ...outcome }, { transaction: within });
-    if (charge.state === 'collected') await recordPayment(almanac, attempt, invoice, within);
-    else await recordDecline(almanac, attempt, invoice, charge.code, within);
+    // It counts for the day on which its outcome is known; what was asked of the gateway keeps its own.
+    await attempt.update({ state: charge.state, attemptedOn: on, ...outcome }, { transaction: within });
+    const settled = { attempt, invoice, subscription, on };
+    if (charge.state === 'collected') await recordPayment(almanac, settled, within);
+    else await recordDecline(almanac, settled, charge.code, within);
     return charge.state;
   });
 }
 
+interface Settled {
+  readonly attempt: Attempt;
+  readonly invoice: Invoice;
+  readonly subscription: Subscription;
+  readonly on: string;
+}
+
 async function recordPayment(
   almanac: Almanac,
-  attempt: Attempt,
-  invoice: Invoice,
+  { attempt, invoice, subscription, on }: Settled,
   within: Transaction,
 ): Promise<void> {
   const payment = await Payment.create(
@@ -53,7 +73,7 @@ async function recordPayment(
       attemptId: attempt.id,
       amount: attempt.amount,
       currency: invoice.currency,
-      paidOn: attempt.attemptedOn,
+      paidOn: on,
     },
     { transaction: within },
   );
@@ -63,15 +83,15 @@ async function recordPayment(
     { collected, state: collected >= owed ? 'paid' : 'part-paid' },
     { transaction: within },
   );
-  await tell(almanac, attempt, invoice, 'payment collected', '', within);
-  await queueReceipt(almanac, invoice, payment, attempt, within);
-  await closeIfPaid(almanac, invoice, attempt.attemptedOn, within);
+  await tell(almanac, { attempt, invoice, on }, 'payment collected', '', within);
+  await queueReceipt(almanac, { invoice, payment, attempt, on }, within);
+  await noteRungClimbed(almanac, attempt, on, within);
+  await closeIfPaid(almanac, { subscription, invoice }, on, within);
 }
 
 async function recordDecline(
   almanac: Almanac,
-  attempt: Attempt,
-  invoice: Invoice,
+  { attempt, invoice, subscription, on }: Settled,
   code: string,
   within: Transaction,
 ): Promise<void> {
@@ -83,14 +103,16 @@ async function recordDecline(
       { where: { id: attempt.paymentMethodId, state: ['usable', 'needs-customer'] }, transaction: within },
     );
   }
-  await openOrJoinCase(almanac, invoice, meaning, attempt.attemptedOn, within);
-  await tell(almanac, attempt, invoice, 'payment failed', ` Declined: ${meaning.says}.`, within);
+  const method = await currentMethod(invoice.customerId, within);
+  // An answer about a card that was replaced meanwhile says nothing of the one in use.
+  const tells = method === null || method.id === attempt.paymentMethodId ? meaning : null;
+  await openOrJoinCase(almanac, { subscription, invoice }, tells, on, within);
+  await tell(almanac, { attempt, invoice, on }, 'payment failed', ` Declined: ${meaning.says}.`, within);
 }
 
 async function tell(
   almanac: Almanac,
-  attempt: Attempt,
-  invoice: Invoice,
+  { attempt, invoice, on }: Pick<Settled, 'attempt' | 'invoice' | 'on'>,
   kind: 'payment collected' | 'payment failed',
   why: string,
   within: Transaction,
@@ -103,7 +125,7 @@ async function tell(
     onceKey: `attempt:${attempt.id}`,
     subject: `${customer.name}: ${sum} ${failed ? 'was declined' : 'collected'}`,
     says: `${customer.name}, invoice ${invoice.prefix}${invoice.number}: ${sum} ${failed ? 'failed.' : 'collected.'}${why}`,
-    writtenOn: attempt.attemptedOn,
+    writtenOn: on,
   };
   await tellStaff(almanac, notice, within);
 }

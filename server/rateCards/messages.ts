@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { LinePrices } from '../../core/offer/prices.ts';
-import { codeText } from '../discounts/messages.ts';
+import { codeText } from '../codes/codeMessages.ts';
 import { linePricesSchema } from '../plans/choiceMessages.ts';
 
 const id = z.string().regex(/^\d{1,18}$/);

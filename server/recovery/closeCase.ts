@@ -1,24 +1,23 @@
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import type { Invoice } from '../invoices/Invoice.ts';
+import type { Attempt } from '../payments/Attempt.ts';
 import { settleNeeds } from '../run/needs.ts';
-import { standingOf } from '../subscriptions/standing.ts';
-import { Subscription } from '../subscriptions/Subscription.ts';
+import { standByDates } from '../subscriptions/stand.ts';
+import type { Subscription } from '../subscriptions/Subscription.ts';
 import { RecoveryCase } from './RecoveryCase.ts';
 
-/** Closes the case of an invoice as recovered when nothing that has come due of its invoices is owed any more. */
+/**
+ * Closes the case of an invoice as recovered when nothing that has come due of its invoices is owed any more.
+ * @param of the subscription is locked by the caller
+ */
 export async function closeIfPaid(
   almanac: Almanac,
-  invoice: Invoice,
+  { subscription, invoice }: { readonly subscription: Subscription; readonly invoice: Invoice },
   businessDate: string,
   within: Transaction,
 ): Promise<void> {
   if (invoice.caseId === null) return;
-  const subscription = await Subscription.findByPk(invoice.subscriptionId, {
-    transaction: within,
-    lock: within.LOCK.UPDATE,
-    rejectOnEmpty: true,
-  });
   const open = await RecoveryCase.findOne({
     where: { id: invoice.caseId, state: 'open' },
     transaction: within,
@@ -36,8 +35,22 @@ export async function closeIfPaid(
     { state: 'recovered', closedOn: businessDate, nextRungOn: null, retryOn: null },
     { transaction: within },
   );
-  if (subscription.state === 'overdue') {
-    await subscription.update({ state: standingOf(subscription, businessDate) }, { transaction: within });
-  }
+  await standByDates(subscription, businessDate, within);
   await settleNeeds(almanac, within, `case:${open.id}`, businessDate);
+}
+
+/** Writes down the rung whose retry has collected, with the payment, so that a case it closes keeps what it climbed. */
+export async function noteRungClimbed(
+  almanac: Almanac,
+  { caseId, rung }: Attempt,
+  businessDate: string,
+  within: Transaction,
+): Promise<void> {
+  if (caseId === null || caseId === undefined || rung === null || rung === undefined) return;
+  await almanac.db.rows(
+    `insert into rungs_climbed (case_id, rung, climbed_on, did)
+     values ($caseId, $rung, $businessDate, 'retried and collected') on conflict do nothing`,
+    { caseId, rung, businessDate },
+    within,
+  );
 }

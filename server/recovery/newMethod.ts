@@ -1,11 +1,11 @@
 import type { Almanac } from '../almanac.ts';
-import { Business } from '../business/Business.ts';
+import { businessDateOf } from '../business/businessDate.ts';
 import { Customer } from '../customers/Customer.ts';
 import { findCard } from '../customers/findCard.ts';
 import { replaceMethod } from '../customers/replaceMethod.ts';
-import { GatewayAway } from '../gateways/port.ts';
 import { sayCard, writeAbout } from '../notices/occasions.ts';
-import { collectInvoice, type Collected } from '../payments/collect.ts';
+import { collectInvoice } from '../payments/collect.ts';
+import type { Collected } from '../payments/outcome.ts';
 import type { Channel } from '../payments/channel.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { wakeForCard } from '../subscriptions/trials.ts';
@@ -37,12 +37,12 @@ const AGREED =
 export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise<MethodTaken> {
   const card = await findCard(almanac, given.token, '/token', { customerId: given.customerId });
   const { methodId, businessDate } = await almanac.db.transaction(async (within) => {
-    const business = await Business.findOne({ transaction: within, rejectOnEmpty: true });
-    const policy = await policyInForce(almanac, 'terms of service', business.businessDate, within);
+    const today = await businessDateOf(almanac, within);
+    const policy = await policyInForce(almanac, 'terms of service', today, within);
     const policyId = policy?.id ?? null;
-    const agreed = { channel: given.channel, agreedText: AGREED, on: business.businessDate, policyId };
-    const method = await replaceMethod(given.customerId, card, agreed, within);
-    await wakeForCard(almanac, given.customerId, business.businessDate, within);
+    const agreed = { channel: given.channel, agreedText: AGREED, on: today, policyId };
+    const method = await replaceMethod(almanac, given.customerId, card, agreed, within);
+    await wakeForCard(almanac, given.customerId, today, within);
     const subscription = await Subscription.findOne({
       where: { customerId: given.customerId },
       order: [['id', 'desc']],
@@ -51,11 +51,11 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
     if (subscription) {
       const letter = {
         event: 'card replaced',
-        onceKey: `method:${method.id}:${business.businessDate}`,
+        onceKey: `method:${method.id}:${today}`,
         reason: given.channel === 'staff' ? 'Staff changed the card' : 'The customer changed the card',
         says: { card: sayCard(method) },
       } as const;
-      await writeAbout(almanac, subscription, letter, business.businessDate, within);
+      await writeAbout(almanac, subscription, letter, today, within);
     }
     const customer = await Customer.findByPk(given.customerId, { transaction: within, rejectOnEmpty: true });
     const says = `${customer.name} granted a mandate for ${sayCard(method)}.`;
@@ -63,10 +63,10 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
       almanac,
       {
         kind: 'mandate granted',
-        onceKey: `mandate:${method.id}:${business.businessDate}`,
+        onceKey: `mandate:${method.id}:${today}`,
         subject: `${customer.name} granted a mandate`,
         says,
-        writtenOn: business.businessDate,
+        writtenOn: today,
       },
       within,
     );
@@ -75,7 +75,7 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
       { did: 'took another card', subject: customer.name, after: { card: sayCard(method) } },
       within,
     );
-    return { methodId: method.id, businessDate: business.businessDate };
+    return { methodId: method.id, businessDate: today };
   });
   const charged = await collectDebts(
     almanac,
@@ -116,11 +116,7 @@ export async function collectDebts(
   const charged: { invoice: string; outcome: Collected }[] = [];
   for (const { id, number } of debts) {
     const request = { invoiceId: id, reason, channel: by.channel, businessDate, occasion };
-    const outcome = await collectInvoice(almanac, request).catch((error: unknown): Collected => {
-      if (error instanceof GatewayAway) return 'pending';
-      throw error;
-    });
-    charged.push({ invoice: number, outcome });
+    charged.push({ invoice: number, outcome: await collectInvoice(almanac, request) });
   }
   return charged;
 }

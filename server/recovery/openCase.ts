@@ -3,39 +3,34 @@ import { formatDay, toDay } from '../../core/dates/day.ts';
 import { NO_METHOD, type DeclineClass, type DeclineMeaning } from '../../core/recovery/declineCodes.ts';
 import type { Almanac } from '../almanac.ts';
 import type { Invoice } from '../invoices/Invoice.ts';
-import { raiseNeed } from '../run/needs.ts';
+import { raiseNeedAgain, settleNeeds } from '../run/needs.ts';
+import { standOverdue } from '../subscriptions/stand.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { Ladder } from './Ladder.ts';
 import { RecoveryCase } from './RecoveryCase.ts';
 
 /**
  * Opens a recovery case for an invoice that could not be collected, or adds the invoice to the case that the
- * subscription already has (a subscription has at most one open).
- * @param meaning of the decline; null where a card that only its holder can mend was not tried at all
+ * subscription already has (a subscription has at most one open). The class of a case follows the latest answer.
+ * @param of the subscription is locked by the caller
+ * @param meaning of the decline; null where the card in use was not tried at all
  */
 export async function openOrJoinCase(
   almanac: Almanac,
-  invoice: Invoice,
+  of: { readonly subscription: Subscription; readonly invoice: Invoice },
   meaning: DeclineMeaning | null,
   businessDate: string,
   within: Transaction,
 ): Promise<void> {
-  const subscription = await Subscription.findByPk(invoice.subscriptionId, {
-    transaction: within,
-    lock: within.LOCK.UPDATE,
-    rejectOnEmpty: true,
-  });
+  const { subscription, invoice } = of;
   const open = await RecoveryCase.findOne({
     where: { subscriptionId: subscription.id, state: 'open' },
     transaction: within,
+    lock: within.LOCK.UPDATE,
   });
   if (open) {
     await invoice.update({ caseId: open.id }, { transaction: within });
-    if (meaning)
-      await open.update(
-        { declineClass: strongerOf(open.declineClass, meaning.class) },
-        { transaction: within },
-      );
+    if (meaning) await follow(almanac, { open, subscription, meaning, businessDate }, within);
     return;
   }
   if (subscription.state === 'lapsed') return; // Its case has been given up; the debt stays payable by hand.
@@ -45,15 +40,15 @@ export async function openOrJoinCase(
     transaction: within,
     rejectOnEmpty: true,
   });
-  const { class: declineClass, says } = meaning ?? { ...NO_METHOD, says: 'the card needs its holder' };
-  const tomorrow = formatDay(toDay(businessDate) + 1);
-  const soon = declineClass === 'soon';
+  const known = meaning ?? { ...NO_METHOD, says: 'the card needs its holder' };
+  const soon = known.class === 'soon';
+  const tomorrow = dayAfter(businessDate);
   const opened = await RecoveryCase.create(
     {
       subscriptionId: subscription.id,
       ladderId: ladder.id,
       state: 'open',
-      declineClass,
+      declineClass: known.class,
       openedOn: businessDate,
       retryOn: soon ? tomorrow : null,
       nextRung: 0,
@@ -62,22 +57,68 @@ export async function openOrJoinCase(
     { transaction: within },
   );
   await invoice.update({ caseId: opened.id }, { transaction: within });
-  if (subscription.state !== 'ended')
-    await subscription.update({ state: 'overdue' }, { transaction: within });
-  if (subscription.collects === 'automatic' && (declineClass === 'ask' || declineClass === 'never')) {
-    await raiseNeed(almanac, within, {
-      onceKey: `case:${opened.id}`,
-      arose: businessDate,
-      kind: 'card to be replaced',
-      says: `Declined: ${says}. We do not try this card again; only the customer can mend it.`,
-      subscriptionId: subscription.id,
-      customerId: subscription.customerId,
-    });
-  }
+  await standOverdue(subscription, within);
+  await askForCard(almanac, { open: opened, subscription, meaning: known, businessDate }, within);
 }
 
-const STRENGTH: readonly DeclineClass[] = ['soon', 'wait', 'ask', 'never'];
-
-function strongerOf(a: DeclineClass, b: DeclineClass): DeclineClass {
-  return STRENGTH.indexOf(a) >= STRENGTH.indexOf(b) ? a : b;
+interface Following {
+  readonly open: RecoveryCase;
+  readonly subscription: Subscription;
+  readonly meaning: DeclineMeaning;
+  readonly businessDate: string;
 }
+
+/** The case is of the class of the latest answer: a bank that is away is asked again tomorrow, whatever was before. */
+async function follow(almanac: Almanac, following: Following, within: Transaction): Promise<void> {
+  const { open, meaning, businessDate } = following;
+  const retryOn = meaning.class === 'soon' && open.nextRung > 0 ? dayAfter(businessDate) : open.retryOn;
+  await open.update({ declineClass: meaning.class, retryOn }, { transaction: within });
+  await askForCard(almanac, following, within);
+}
+
+/** What only the customer can mend is on the day sheet while it is so. */
+async function askForCard(
+  almanac: Almanac,
+  { open, subscription, meaning, businessDate }: Following,
+  within: Transaction,
+): Promise<void> {
+  if (subscription.collects === 'by hand') return;
+  if (!needsItsHolder(meaning.class)) return settleNeeds(almanac, within, `case:${open.id}`, businessDate);
+  await raiseNeedAgain(almanac, within, {
+    onceKey: `case:${open.id}`,
+    arose: businessDate,
+    kind: 'card to be replaced',
+    says: `Declined: ${meaning.says}. We do not try this card again; only the customer can mend it.`,
+    subscriptionId: subscription.id,
+    customerId: subscription.customerId,
+  });
+}
+
+/** A customer has another card in use: nothing is known against it, so that their open cases try it as any other. */
+export async function followNewCard(
+  almanac: Pick<Almanac, 'db'>,
+  customerId: string,
+  businessDate: string,
+  within: Transaction,
+): Promise<void> {
+  await almanac.db.rows(
+    `select s.id from subscriptions s join recovery_cases k on k.subscription_id = s.id
+     where s.customer_id = $customerId and k.state = 'open' order by s.id for update of s`,
+    { customerId },
+    within,
+  );
+  const cases = await almanac.db.rows<{ id: string }>(
+    `update recovery_cases k set decline_class = 'wait' from subscriptions s
+     where s.id = k.subscription_id and s.customer_id = $customerId and k.state = 'open'
+       and k.decline_class in ('ask', 'never') and s.collects = 'automatic' returning k.id::text`,
+    { customerId },
+    within,
+  );
+  for (const { id } of cases) await settleNeeds(almanac, within, `case:${id}`, businessDate);
+}
+
+function needsItsHolder(declineClass: DeclineClass): boolean {
+  return declineClass === 'ask' || declineClass === 'never';
+}
+
+const dayAfter = (businessDate: string) => formatDay(toDay(businessDate) + 1);

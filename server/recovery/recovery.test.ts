@@ -195,7 +195,7 @@ test('an outcome told by answer and webhook at once is written once', async () =
   const charge = (await world.chargesAtGateway()).at(-1);
   if (!charge) throw new Error('nothing was charged');
   const record = { ...charge, id: 'x', currency: 'GBP', state: 'collected' as const };
-  await Promise.all([1, 2, 3].map(() => settleAttempt(world.almanac, record)));
+  await Promise.all([1, 2, 3].map(() => settleAttempt(world.almanac, record, businessDate)));
   expect((await lettersOf(id)).filter(({ event }) => event === 'receipt')).toHaveLength(1);
   expect(await breaches()).toEqual([]);
 });

@@ -27,6 +27,23 @@ export async function raiseNeed(
   );
 }
 
+/** The same, for what may arise again after it was seen to: it is on the sheet anew. */
+export async function raiseNeedAgain(
+  almanac: Pick<Almanac, 'db'>,
+  within: Transaction,
+  need: Need,
+): Promise<void> {
+  await almanac.db.rows(
+    `insert into needs (once_key, arose_on, kind, says, subscription_id, customer_id)
+     values ($onceKey, $arose, $kind, $says, $subscriptionId, $customerId)
+     on conflict (once_key) do update
+       set arose_on = excluded.arose_on, kind = excluded.kind, says = excluded.says, settled_on = null
+       where needs.settled_on is not null`,
+    { ...need },
+    within,
+  );
+}
+
 /** Takes one off by hand: somebody has seen to it. Gives whether there was one to take off. */
 export async function markSeenTo(almanac: Almanac, id: string, businessDate: string): Promise<boolean> {
   const seen = await almanac.db.row(
@@ -38,7 +55,7 @@ export async function markSeenTo(almanac: Almanac, id: string, businessDate: str
 
 /** Takes it off again, on the day it was seen to. */
 export async function settleNeeds(
-  almanac: Almanac,
+  almanac: Pick<Almanac, 'db'>,
   within: Transaction,
   onceKey: string,
   businessDate: string,

@@ -1,6 +1,10 @@
 import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
-import type { Almanac } from '../almanac.ts';
-import { DEMO_MARK } from '../config.ts';
+import { DEMO_MARK, type Config } from '../config.ts';
+
+/** Whatever knows the key of the environment. */
+interface Keyed {
+  readonly config: Pick<Config, 'ALMANAC_KEY'>;
+}
 
 const FORM = 'sealed-1';
 
@@ -8,7 +12,7 @@ const FORM = 'sealed-1';
  * Encrypts a secret that is to be stored (AES-256-GCM, with the key of the environment). `what` names its place,
  * such as `gateway:7`: a sealed text that is moved to another place does not open there.
  */
-export function seal(almanac: Pick<Almanac, 'config'>, what: string, secret: string): string {
+export function seal(almanac: Keyed, what: string, secret: string): string {
   const nonce = randomBytes(12);
   const cipher = createCipheriv('aes-256-gcm', keyOf(almanac), nonce).setAAD(Buffer.from(what));
   const sealed = Buffer.concat([cipher.update(secret, 'utf8'), cipher.final()]);
@@ -21,7 +25,7 @@ export function seal(almanac: Pick<Almanac, 'config'>, what: string, secret: str
  * Opens what `seal` made under the same key and for the same place.
  * @throws {@link CannotOpen} where either is another, or the text was tampered with
  */
-export function unseal(almanac: Pick<Almanac, 'config'>, what: string, text: string): string {
+export function unseal(almanac: Keyed, what: string, text: string): string {
   const [form, nonce = '', tag = '', sealed = ''] = text.split('.');
   try {
     if (form !== FORM) throw new Error(`of an unknown form: ${form}`);
@@ -42,6 +46,6 @@ export class CannotOpen extends Error {
   }
 }
 
-function keyOf({ config }: Pick<Almanac, 'config'>): Buffer {
+function keyOf({ config }: Keyed): Buffer {
   return Buffer.from(config.ALMANAC_KEY.replace(DEMO_MARK, ''), 'base64');
 }

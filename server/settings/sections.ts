@@ -2,6 +2,7 @@ import type { Transaction } from 'sequelize';
 import { STARTING_LADDERS } from '../../core/recovery/ladder.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
+import { businessDateOf } from '../business/businessDate.ts';
 import { statementFaults } from '../gateways/abilities.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { Ladder } from '../recovery/Ladder.ts';
@@ -111,7 +112,7 @@ const invoicing: SectionKeeper<'invoicing'> = {
       await almanac.db.rows(
         `insert into invoice_series (first_number, prefix, began_on) values ($first, $prefix, $on)
          on conflict (first_number) do update set prefix = excluded.prefix, began_on = excluded.began_on`,
-        { first: next, prefix: value.prefix, on: row.businessDate },
+        { first: next, prefix: value.prefix, on: await businessDateOf(almanac, within) },
         within,
       );
       await row.update({ nextInvoiceNumber: next }, { transaction: within });

@@ -13,8 +13,11 @@ import { issueInvoice, issueWholeInvoice } from '../invoices/issueInvoice.ts';
 import { sayCurrentCard, sayPeriod, writeAbout } from '../notices/occasions.ts';
 import { lawFactsOf } from './law.ts';
 import { currentMethod } from '../payments/currentMethod.ts';
-import { nextWake, standingOf } from './standing.ts';
-import { Subscription } from './Subscription.ts';
+import { issueDay } from './issueDay.ts';
+import { lockedSubscription } from './lock.ts';
+import { standOn } from './stand.ts';
+import { nextWake } from './standing.ts';
+import type { Subscription } from './Subscription.ts';
 
 /**
  * Brings one subscription up to a business day: it starts, its trial ends, it pauses or resumes, and every
@@ -28,26 +31,16 @@ export function advanceSubscription(
   businessDate: string,
 ): Promise<void> {
   return almanac.db.transaction(async (within) => {
-    const subscription = await Subscription.findByPk(id, {
-      transaction: within,
-      lock: within.LOCK.UPDATE,
-      rejectOnEmpty: true,
-    });
-    if (subscription.state === 'lapsed' || subscription.state === 'ended') return;
+    const subscription = await lockedSubscription(id, within);
+    const { wakeOn } = subscription;
+    if (subscription.state === 'lapsed' || wakeOn === null || wakeOn === undefined) return;
+    if (wakeOn > businessDate) return;
     const terms = law.compile(await lawFactsOf(almanac, id, within));
     const invoiceDue = subscription.invoicing === 'whole' ? invoiceWhole : invoiceEach;
     const { reached, next } = await invoiceDue(almanac, subscription, terms, businessDate, within);
-    const standing = standingOf(subscription, businessDate);
-    const starts = subscription.state === 'scheduled' && standing !== 'scheduled';
-    // An overdue subscription stays so until its case is closed; its end is written down by the endings of the day.
-    const state = subscription.state === 'overdue' || standing === 'ended' ? subscription.state : standing;
+    const starts = await standOn(subscription, businessDate, within);
     await subscription.update(
-      {
-        state,
-        walk: reached,
-        wakeOn: nextWake(subscription, businessDate, next),
-        heldOn: null,
-      },
+      { walk: reached, wakeOn: nextWake(subscription, businessDate, next), heldOn: null },
       { transaction: within },
     );
     if (starts) await welcome(almanac, subscription, terms, businessDate, within);
@@ -69,17 +62,31 @@ async function invoiceEach(
   within: Transaction,
 ): Promise<Invoiced> {
   const today = toDay(businessDate);
+  const dayOf = await issueDaysOf(subscription, within);
   const walk = new PaymentWalk(terms, subscription.walk ?? undefined);
-  let reached = walk.position();
+  // Until it starts, nothing has been walked of it: its place is that of its first invoice.
+  let reached = businessDate < subscription.startsOn ? (subscription.walk ?? null) : walk.position();
   let next: Payment | null;
-  for (next = walk.next(); next !== null && next.from <= today; next = walk.next()) {
+  for (next = walk.next(); next !== null && dayOf(next) <= today; next = walk.next()) {
     const lawTax = terms.taxOn?.(next.from) ?? null;
     const invoice = await issueInvoice(almanac, subscription, next, lawTax, businessDate, within);
     if (subscription.collects === 'by hand' && next.due > 0n)
       await askToPay(almanac, subscription, invoice, businessDate, within);
     reached = walk.position();
   }
-  return { reached, next: next?.from ?? null };
+  return { reached, next: next && dayOf(next) };
+}
+
+/** The day on which each payment is invoiced. While a trial may still end without a card, nothing after it is before its time. */
+async function issueDaysOf(
+  subscription: Subscription,
+  within: Transaction,
+): Promise<(payment: Payment) => Day> {
+  const { withoutMethod, trialEndsOn } = subscription;
+  if (withoutMethod === null || withoutMethod === undefined || !trialEndsOn) return issueDay;
+  if ((await currentMethod(subscription.customerId, within))?.state === 'usable') return issueDay;
+  const trialEnds = toDay(trialEndsOn);
+  return (payment) => (payment.from >= trialEnds ? payment.from : issueDay(payment));
 }
 
 /**
@@ -152,7 +159,14 @@ async function welcome(
   within: Transaction,
 ): Promise<void> {
   const first = firstCharge(terms);
-  if (first === null) return;
+  const nothing = { amount: '', next: '' };
+  const charge =
+    first === null
+      ? nothing
+      : {
+          amount: sayAmount(first.due, subscription.terms.currency),
+          next: sayDate(formatDay(first.dueOn)),
+        };
   await writeAbout(
     almanac,
     subscription,
@@ -162,8 +176,7 @@ async function welcome(
       reason: 'The subscription started',
       says: {
         date: sayDate(subscription.startsOn),
-        amount: sayAmount(first.due, subscription.terms.currency),
-        next: sayDate(formatDay(first.dueOn)),
+        ...charge,
         card: await sayCurrentCard(subscription.customerId, within),
         reason: (await waitsForCard(subscription, within)) ? 'no card' : subscription.collects,
       },
@@ -180,11 +193,21 @@ async function waitsForCard(subscription: Subscription, within: Transaction): Pr
   );
 }
 
-/** The first payment with something to pay, from the start of the terms or on or after a day. */
+/** So far ahead the first charge is looked for: what costs nothing for longer is said to cost nothing. */
+const YEARS_AHEAD = 100;
+
+/**
+ * The first payment with something to pay, from the start of the terms or on or after a day; null where there is none
+ * within a hundred years.
+ */
 export function firstCharge(terms: CompiledTerms, onOrAfter = ''): Payment | null {
+  const from = onOrAfter === '' ? -Infinity : toDay(onOrAfter);
   const walk = new PaymentWalk(terms);
+  let horizon = Infinity;
   for (let payment = walk.next(); payment !== null; payment = walk.next()) {
-    if (payment.due > 0n && (onOrAfter === '' || payment.from >= toDay(onOrAfter))) return payment;
+    if (horizon === Infinity) horizon = Math.max(payment.from, from) + YEARS_AHEAD * 366;
+    if (payment.due > 0n && payment.from >= from) return payment;
+    if (payment.from > horizon) return null;
   }
   return null;
 }

@@ -25,6 +25,8 @@ import type { AlterationEffect, AlterationMessage, LineBesides } from './alterMe
 import { lawFactsOf, loadLaw } from './law.ts';
 import type { ComingPayment } from './messages.ts';
 import { requireAllowed } from './mayAlter.ts';
+import { issueDay } from './issueDay.ts';
+import { standEnded } from './stand.ts';
 import { nextWake } from './standing.ts';
 import { Subscription } from './Subscription.ts';
 import { comingOf } from './subscriptions.ts';
@@ -79,17 +81,8 @@ async function alter(
     rateCardId: subscription.rateCardId,
   };
   if (asked.kind === 'cancel' && endsAtOnce(subscription, asked.when)) {
-    await subscription.update(
-      {
-        state: 'ended',
-        endedWhy: `cancelled by the ${by}` as const,
-        cancelledBy: by,
-        wakeOn: null,
-        closedOn: today,
-        endsOn: today,
-      },
-      { transaction: within },
-    );
+    const why = by === 'customer' ? 'cancelled by the customer' : 'cancelled by the business';
+    await standEnded(subscription, { why, closedOn: today, cancelledBy: by }, within);
   } else {
     const { trialEnds, ends } = outlineOf(compileTerms(terms));
     const next = new PaymentWalk(law.compile({ ...facts, terms }), subscription.walk ?? undefined).next();
@@ -99,7 +92,7 @@ async function alter(
       trialEndsOn: trialEnds === null ? null : formatDay(trialEnds),
       endsOn: ends === null ? null : formatDay(ends),
     };
-    const wake = nextWake(dated, formatDay(toDay(today) - 1), next?.from ?? null);
+    const wake = nextWake(dated, formatDay(toDay(today) - 1), next && issueDay(next));
     const cancelledBy =
       asked.kind === 'cancel' ? by : asked.kind === 'go on' ? null : (subscription.cancelledBy ?? null);
     await subscription.update(

@@ -9,7 +9,6 @@ import type { InvoiceField } from '../invoices/invoiceParts.ts';
 import { optionsOf } from '../plans/plans.ts';
 import { taxOfRate, type Rate } from '../plans/Rate.ts';
 import { settingsOf } from '../settings/settings.ts';
-import { firstDayOf } from './standing.ts';
 import { Subscription } from './Subscription.ts';
 
 export interface Enrolment {
@@ -26,7 +25,7 @@ export interface Enrolment {
 }
 
 /**
- * Writes down a new subscription. It wakes on the first day on which its terms let something happen. Which tax it
+ * Writes down a new subscription. The next pass over its day looks at it, and finds when something happens. Which tax it
  * pays, and by whose working days it is due, is settled here: no later choice in Setup changes that.
  */
 export async function enrol(
@@ -53,7 +52,7 @@ export async function enrol(
       startsOn: terms.starts,
       trialEndsOn: trialEnds === null ? null : formatDay(trialEnds),
       endsOn: ends === null ? null : formatDay(ends),
-      wakeOn: firstDayOf(terms),
+      wakeOn: enrolledOn,
       taxId: taxOfRate(rate, defaultTax),
       worksBy: shift === null ? null : (customer.country ?? country),
       shift,

@@ -84,7 +84,7 @@ export async function enrolCustomer(
         on: businessDate,
         policyId: policy?.id ?? null,
       } as const;
-      const method = await replaceMethod(customer.id, card, given, within);
+      const method = await replaceMethod(almanac, customer.id, card, given, within);
       await wakeForCard(almanac, customer.id, businessDate, within);
       await tellStaff(
         almanac,

@@ -1,3 +1,4 @@
+import type { AttemptState } from '../payments/states.ts';
 import { z } from 'zod';
 import { isCountry } from '../../core/words/countries.ts';
 import type { ChosenExtra } from '../../core/offer/extras.ts';
@@ -94,7 +95,7 @@ export interface AttemptView {
   readonly date: string;
   readonly amount: string;
   readonly card: string;
-  readonly state: 'pending' | 'collected' | 'declined';
+  readonly state: AttemptState;
   /** Plain words: 'collected', or why it was declined. */
   readonly says: string;
   readonly reason: string;

@@ -1,5 +1,4 @@
-import { toDay, formatDay, type Day } from '../../core/dates/day.ts';
-import { compileTerms } from '../../core/terms/compile.ts';
+import { formatDay, type Day } from '../../core/dates/day.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import type { Subscription } from './Subscription.ts';
 import type { SubscriptionState } from './states.ts';
@@ -31,11 +30,4 @@ export function nextWake(subscription: Dated, businessDate: string, nextPayment:
 
 function pausesOf(terms: Terms): readonly { from: string; to: string }[] {
   return 'lines' in terms ? (terms.pauses ?? []) : [];
-}
-
-/** Today, or the first day of the terms where that is later: from when something can happen. */
-export function firstDayOf(terms: Terms): string {
-  const compiled = compileTerms(terms);
-  const once = compiled.once[0]?.date ?? Infinity;
-  return formatDay(Math.min(toDay(terms.starts), once));
 }

@@ -13,6 +13,7 @@ import type { Law, LawFacts } from '../../core/terms/law.ts';
 import { duesAhead } from '../invoices/dues.ts';
 import { LAW_COLUMNS, loadLaw } from './law.ts';
 import type { ComingPayment, InvoiceView, SubscriptionRow, SubscriptionView } from './messages.ts';
+import type { AttemptState } from '../payments/states.ts';
 import type { SubscriptionState } from './states.ts';
 import { threadsOf } from './threads.ts';
 
@@ -227,7 +228,7 @@ async function readInvoices(almanac: Almanac, subscriptionId: string): Promise<I
     invoice_id: string;
     attempted_on: string;
     amount: string;
-    state: 'pending' | 'collected' | 'declined';
+    state: AttemptState;
     response_code: string | null;
     reason: string;
     card: string;
@@ -279,8 +280,17 @@ async function readInvoices(almanac: Almanac, subscriptionId: string): Promise<I
 }
 
 /** How an attempt came out, in plain words. */
-export function sayOutcome(state: 'pending' | 'collected' | 'declined', code: string | null): string {
-  if (state === 'collected') return 'Collected';
-  if (state === 'pending') return 'The outcome is not known yet; the gateway is asked again';
-  return `Declined: ${meaningOf(code ?? '').says}`;
+export function sayOutcome(state: AttemptState, code: string | null): string {
+  switch (state) {
+    case 'collected':
+      return 'Collected';
+    case 'pending':
+      return 'The outcome is not known yet; the gateway is asked again';
+    case 'declined':
+      return `Declined: ${meaningOf(code ?? '').says}`;
+    case 'refused':
+      return 'The gateway would not take the request; nothing was charged';
+    case 'withdrawn':
+      return 'Never made: the card was replaced before';
+  }
 }

@@ -37,13 +37,14 @@ export async function threadsOf(
   const history = await almanac.db.rows<HistoryRow>(
     `select i.subscription_id, 'attempt' as kind, a.attempted_on as date, a.state, a.response_code as code,
             a.amount, i.currency
-     from attempts a join invoices i on i.id = a.invoice_id where i.subscription_id = any($ids::bigint[])
+     from attempts a join invoices i on i.id = a.invoice_id where i.subscription_id = any($ids::bigint[]) and a.state <> 'withdrawn'
      union all
      select i.subscription_id, 'open', d.due_on, i.state, null, d.owed, i.currency
      from open_dues d join invoices i on i.id = d.invoice_id
      where i.subscription_id = any($ids::bigint[])
        and not exists (select 1 from attempts a
-                       where a.invoice_id = i.id and (not d.of_several or a.attempted_on >= d.due_on))
+                       where a.invoice_id = i.id and a.state <> 'withdrawn'
+                         and (not d.of_several or a.attempted_on >= d.due_on))
      union all
      select l.subscription_id, 'letter', l.written_on, l.event, null, 0, ''
      from letters l where l.subscription_id = any($ids::bigint[]) and l.case_id is not null
@@ -98,6 +99,8 @@ function markOf(row: HistoryRow): ThreadMark {
       if (state === 'collected') return { kind: 'collected', date, says: `${on}: ${amount} collected` };
       if (state === 'pending')
         return { kind: 'planned', date, says: `${on}: ${amount}, the outcome is not known yet` };
+      if (state === 'refused')
+        return { kind: 'planned', date, says: `${on}: ${amount}, the gateway would not take the charge` };
       return { kind: 'declined', date, says: `${on}: ${amount} declined, ${meaningOf(row.code ?? '').says}` };
   }
 }

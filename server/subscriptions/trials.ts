@@ -12,6 +12,8 @@ import { currentMethod } from '../payments/currentMethod.ts';
 import { firstCharge } from './advance.ts';
 import { lawFactsOf, loadLaw } from './law.ts';
 import type { WithoutMethod } from './states.ts';
+import { lockedSubscription } from './lock.ts';
+import { isOver, standEnded, standResting } from './stand.ts';
 import { Subscription } from './Subscription.ts';
 
 /** Customers are told that their trial ends so many days before. */
@@ -83,11 +85,8 @@ export function trialsWithoutCard(almanac: Almanac, businessDate: string): Promi
 /** Does what was agreed for a trial that ends without a card: it ends, rests, or is invoiced. With a card it goes on. */
 export function settleTrial(almanac: Almanac, id: string, businessDate: string): Promise<void> {
   return almanac.db.transaction(async (within) => {
-    const subscription = await Subscription.findByPk(id, {
-      transaction: within,
-      lock: within.LOCK.UPDATE,
-      rejectOnEmpty: true,
-    });
+    const subscription = await lockedSubscription(id, within);
+    if (isOver(subscription)) return;
     const { withoutMethod, trialEndsOn, terms } = subscription;
     const settled = { withoutMethod: null };
     if (!withoutMethod || !trialEndsOn || !('lines' in terms)) return;
@@ -97,29 +96,19 @@ export function settleTrial(almanac: Almanac, id: string, businessDate: string):
     }
     switch (withoutMethod) {
       case 'end':
-        await subscription.update(
-          {
-            ...settled,
-            state: 'ended',
-            endedWhy: 'completed',
-            wakeOn: null,
-            closedOn: trialEndsOn,
-            endsOn: trialEndsOn,
-          },
-          { transaction: within },
-        );
+        await subscription.update(settled, { transaction: within });
+        await standEnded(subscription, { why: 'completed', closedOn: trialEndsOn }, within);
         return;
       case 'pause': {
         if (terms.pauses?.some((pause) => pause.from === trialEndsOn)) return;
         const pauses = (terms.pauses ?? []).filter(({ to }) => to <= trialEndsOn);
-        // Who owes something stays overdue, and rests nevertheless.
-        const state = subscription.state === 'overdue' ? 'overdue' : 'paused';
         const to = formatDay(toDay(trialEndsOn) + LONG_PAUSE_DAYS);
         const rest = { from: trialEndsOn, to, resume: 'restart' as const };
         await subscription.update(
-          { terms: { ...terms, pauses: [...pauses, rest] }, state, wakeOn: businessDate },
+          { terms: { ...terms, pauses: [...pauses, rest] }, wakeOn: businessDate },
           { transaction: within },
         );
+        await standResting(subscription, within);
         return;
       }
       case 'invoice':

@@ -16,6 +16,16 @@ const faultsSchema = z.strictObject({
   /** So many coming charges are made and not answered. */
   dropAnswers: z.int().min(0).optional(),
   repeatWebhooks: z.boolean().optional(),
+  /** Coming charges are answered with this status; `charged` makes them all the same. */
+  chargesAnswer: z
+    .strictObject({
+      status: z.int().min(400).max(599),
+      times: z.int().min(1).default(1_000_000),
+      charged: z.boolean().default(false),
+      /** Answers as a proxy between would: with a page of its own. */
+      page: z.boolean().default(false),
+    })
+    .optional(),
 });
 export type Faults = z.infer<typeof faultsSchema>;
 
@@ -175,10 +185,15 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
     if (!key) return problem(response, 400, 'The header Idempotency-Key is missing.');
     const { account, stage, abilities } = holderOf(response);
     const known = vault.chargeUnder(account, key);
-    if (known) return answer(response, known, vault);
     const parsed = chargeSchema.safeParse(request.body);
     if (!parsed.success) return problem(response, 422, z.prettifyError(parsed.error));
     const { rehearsal, ...asked } = parsed.data;
+    const turned = faults.chargesAnswer;
+    if (turned && !turned.charged) return turnAway(response, turned);
+    if (known)
+      return isSame(known, asked)
+        ? answer(response, known, vault)
+        : problem(response, 422, 'This key was used for another request.');
     if (stage === 'checking' || stage === 'asking')
       return problem(response, 403, 'This account may not charge yet.');
     if (!abilities.currencies.includes(asked.currency))
@@ -200,12 +215,21 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
     if (rehearsal) return answer(response, charge, vault);
     vault.keepCharge(charge);
     webhooks.send(account, `money.${state}`, charge, faults.repeatWebhooks === true);
+    if (turned) return turnAway(response, turned);
     if (faults.dropAnswers) {
       faults = { ...faults, dropAnswers: faults.dropAnswers - 1 };
       return; // The caller waits in vain.
     }
     answer(response, charge, vault);
   });
+
+  function turnAway(response: Response, turned: NonNullable<Faults['chargesAnswer']>): void {
+    const times = turned.times - 1;
+    const { chargesAnswer: _, ...rest } = faults;
+    faults = times === 0 ? rest : { ...faults, chargesAnswer: { ...turned, times } };
+    if (turned.page) response.status(turned.status).type('html').send('<h1>Sorry</h1>');
+    else problem(response, turned.status, 'The gateway was told to answer so.');
+  }
 
   /** The gateway's own record: by idempotency key, or all of it page by page. */
   app.get('/v1/charges', (request, response) => {
@@ -272,6 +296,11 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
     response.json({ well: true });
   });
   return app;
+}
+
+/** Whether a charge was asked for in the very same words. */
+function isSame(charge: Charge, asked: Record<string, unknown>): boolean {
+  return Object.entries(asked).every(([name, value]) => charge[name as keyof Charge] === value);
 }
 
 function decide(behaviour: Behaviour, token: string, date: string, charges: readonly Charge[]): string {

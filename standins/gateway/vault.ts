@@ -36,6 +36,8 @@ export interface Webhook {
   readonly id: string;
   readonly account: string;
   readonly type: string;
+  /** When it happened: the same however late it is told. */
+  readonly timestamp: string;
   readonly data: unknown;
 }
 

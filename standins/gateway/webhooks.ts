@@ -17,7 +17,8 @@ export class WebhookSender {
   /** Nothing is sent for an account whose holder has named no address. */
   send(account: string, type: string, data: unknown, twice = false): void {
     if (!this.vault.accounts.get(account)?.webhook) return;
-    const webhook: Webhook = { id: `hook-${randomBytes(12).toString('hex')}`, account, type, data };
+    const id = `hook-${randomBytes(12).toString('hex')}`;
+    const webhook: Webhook = { id, account, type, data, timestamp: new Date().toISOString() };
     this.vault.keepWebhook(webhook);
     this.queue.push(webhook, ...(twice ? [webhook] : []));
     this.work();
@@ -35,8 +36,8 @@ export class WebhookSender {
     }
   }
 
-  private async deliver({ id, account, type, data }: Webhook): Promise<void> {
-    const body = JSON.stringify({ type, data });
+  private async deliver({ id, account, type, data, timestamp }: Webhook): Promise<void> {
+    const body = JSON.stringify({ type, timestamp, data });
     for (const wait of WAITS_MS) {
       if (wait > 0) await new Promise((resolve) => setTimeout(resolve, wait));
       const hook = this.vault.accounts.get(account)?.webhook;

@@ -18,6 +18,7 @@ const MEANING: Readonly<Record<string, string>> = {
   'given up': 'declined',
   lapsed: 'declined',
   undeliverable: 'declined',
+  refused: 'declined',
   paused: 'paused',
 };
 

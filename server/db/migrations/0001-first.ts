@@ -1,4 +1,4 @@
-import type { Migration } from '../migrate.ts';
+import type { Migration } from '../migration.ts';
 
 /** The tables of the first slice. Dates are civil business dates; instants are `timestamptz`; money is minor units. */
 export const up: Migration['up'] = async (sql) => {

@@ -1,4 +1,4 @@
-import type { Migration } from '../migrate.ts';
+import type { Migration } from '../migration.ts';
 
 /** What Setup needs: settings by section, people, gateway accounts, policies, taxes, calendars, audit, programs. */
 export const up: Migration['up'] = async (sql) => {

@@ -1,4 +1,4 @@
-import type { Migration } from '../migrate.ts';
+import type { Migration } from '../migration.ts';
 
 /** What is offered: more of a plan, rates in versions, moves of subscribers, discounts with codes. */
 export const up: Migration['up'] = async (sql) => {

@@ -1,4 +1,4 @@
-import type { Migration } from '../migrate.ts';
+import type { Migration } from '../migration.ts';
 
 /** What customers choose of a plan, what they may do alone, rate cards, and how a rate is collected. */
 export const up: Migration['up'] = async (sql) => {

@@ -1,4 +1,4 @@
-import type { Migration } from '../migrate.ts';
+import type { Migration } from '../migration.ts';
 
 /** Who changed a thing last: it stands in the notice of whoever edits it at the same time. */
 export const up: Migration['up'] = async (sql) => {

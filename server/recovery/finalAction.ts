@@ -1,0 +1,85 @@
+import type { Transaction } from 'sequelize';
+import { sayDate } from '../../core/words/date.ts';
+import type { Almanac } from '../almanac.ts';
+import { Customer } from '../customers/Customer.ts';
+import { writeAbout } from '../notices/occasions.ts';
+import { raiseNeed, settleNeeds } from '../run/needs.ts';
+import { tellStaff } from '../staff/notices.ts';
+import { isOver, standByDates, standEnded, standLapsed } from '../subscriptions/stand.ts';
+import type { Climbing } from './climbing.ts';
+import { sayOwed } from './unpaid.ts';
+import { linkOfCase } from './write.ts';
+
+/** Lapses or ends the subscription as its ladder says, and tells the customer and the day sheet. */
+export async function takeFinalAction(
+  almanac: Almanac,
+  climbing: Climbing,
+  within: Transaction,
+): Promise<void> {
+  const { opened, subscription, ladder, businessDate } = climbing;
+  const { id } = opened;
+  const owed = await sayOwed(almanac, climbing, within);
+  const linkId = (await linkOfCase(climbing, within)).id;
+  await opened.update(
+    { state: 'given up', closedOn: businessDate, nextRungOn: null, retryOn: null },
+    { transaction: within },
+  );
+  await settleNeeds(almanac, within, `case:${id}`, businessDate);
+  if (ladder.finalAction === 'leave') {
+    // The invoices stay open and the subscription goes on.
+    await standByDates(subscription, businessDate, within);
+    return;
+  }
+  if (isOver(subscription)) return;
+  const ends = ladder.finalAction === 'end';
+  if (ends) await standEnded(subscription, { why: 'given up', closedOn: businessDate }, within);
+  else await standLapsed(subscription, businessDate, within);
+  if (ladder.finalAction === 'lapse and write off') {
+    await almanac.db.rows(
+      `update invoices set state = 'written off' where case_id = $id and state in ('open', 'part-paid')`,
+      { id },
+      within,
+    );
+  }
+  await writeAbout(
+    almanac,
+    subscription,
+    {
+      event: 'lapsed',
+      onceKey: `case:${id}:final`,
+      reason: 'Recovery failed: the final notice',
+      caseId: id,
+      linkId,
+      says: { amount: owed, date: sayDate(businessDate) },
+    },
+    businessDate,
+    within,
+  );
+  const customer = await Customer.findByPk(subscription.customerId, {
+    transaction: within,
+    rejectOnEmpty: true,
+  });
+  const why =
+    subscription.collects === 'by hand'
+      ? 'It was not paid, and the customer did not answer.'
+      : 'All retries failed and the customer did not answer.';
+  await tellStaff(
+    almanac,
+    {
+      kind: 'subscription lapsed',
+      onceKey: `lapsed:${id}`,
+      subject: `${customer.name}: the subscription ${ends ? 'has ended' : 'has lapsed'}`,
+      says: `The subscription of ${customer.name} ${ends ? 'has ended' : 'has lapsed'} with ${owed} open. ${why}`,
+      writtenOn: businessDate,
+    },
+    within,
+  );
+  await raiseNeed(almanac, within, {
+    onceKey: `lapsed:${id}`,
+    arose: businessDate,
+    kind: 'lapsed',
+    says: `${ends ? 'Ended' : 'Lapsed'} with ${owed} open. ${why}`,
+    subscriptionId: subscription.id,
+    customerId: subscription.customerId,
+  });
+}

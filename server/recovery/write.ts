@@ -1,0 +1,98 @@
+import type { Transaction } from 'sequelize';
+import { meaningOf, NO_METHOD } from '../../core/recovery/declineCodes.ts';
+import { mayRetry } from '../../core/recovery/ladder.ts';
+import { sayDate } from '../../core/words/date.ts';
+import type { Almanac } from '../almanac.ts';
+import { linkForCase } from '../customers/link.ts';
+import type { CustomerLink } from '../customers/CustomerLink.ts';
+import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
+import type { LetterEvent } from '../notices/templates.ts';
+import type { Climbing } from './climbing.ts';
+import { sayOwed } from './unpaid.ts';
+
+/** Letters that count as recovery notices: a customer gets at most one a day. */
+const RECOVERY_EVENTS: readonly LetterEvent[] = [
+  'payment declined',
+  'payment still declined',
+  'invoice overdue',
+  'last reminder',
+  'lapsed',
+];
+
+/** Writes to the customer on a rung; gives false where letters of this kind are switched off. */
+export async function writeRung(
+  almanac: Almanac,
+  climbing: Climbing,
+  nextRungOn: string,
+  within: Transaction,
+): Promise<boolean> {
+  const { opened, subscription, ladder, businessDate } = climbing;
+  const byHand = subscription.collects === 'by hand';
+  const isLast = opened.nextRung === ladder.rungs.length - 1;
+  const stops = isLast && ladder.finalAction !== 'leave';
+  const nextRung = ladder.rungs[opened.nextRung + 1];
+  const triesAgain = nextRung !== undefined && mayRetry(nextRung, opened.declineClass);
+  return writeAbout(
+    almanac,
+    subscription,
+    {
+      event: rungEvent(opened.nextRung, stops, byHand),
+      onceKey: `case:${opened.id}:rung:${opened.nextRung}`,
+      reason: `Recovery, step ${opened.nextRung + 1} of ${ladder.rungs.length}`,
+      caseId: opened.id,
+      linkId: (await linkOfCase(climbing, within)).id,
+      says: {
+        amount: await sayOwed(almanac, climbing, within),
+        card: await sayCurrentCard(subscription.customerId, within),
+        reason: byHand ? 'the invoice has not been paid' : await whyDeclined(almanac, opened.id, within),
+        date: sayDate(nextRungOn),
+        next: byHand
+          ? 'It can be paid on your own page.'
+          : triesAgain
+            ? `We try the card again on ${sayDate(nextRungOn)}.`
+            : 'We cannot try this card again until you have given us another or had it mended.',
+      },
+    },
+    businessDate,
+    within,
+  );
+}
+
+function rungEvent(rung: number, stops: boolean, byHand: boolean): LetterEvent {
+  if (stops && rung > 0) return 'last reminder';
+  if (byHand) return 'invoice overdue';
+  return rung === 0 ? 'payment declined' : 'payment still declined';
+}
+
+/** The link to the own page that the letters of a case carry. */
+export function linkOfCase(
+  { opened, subscription, businessDate }: Climbing,
+  within: Transaction,
+): Promise<CustomerLink> {
+  const subject = { caseId: opened.id, customerId: subscription.customerId, subscriptionId: subscription.id };
+  return linkForCase(subject, businessDate, within);
+}
+
+async function whyDeclined(almanac: Almanac, caseId: string, within: Transaction): Promise<string> {
+  const last = await almanac.db.row<{ code: string }>(
+    `select a.response_code as code from attempts a join invoices i on i.id = a.invoice_id
+     where i.case_id = $caseId and a.state = 'declined' order by a.id desc limit 1`,
+    { caseId },
+    within,
+  );
+  return last ? meaningOf(last.code).says : NO_METHOD.says;
+}
+
+/** Whether the customer has got a recovery notice on this day already, of whatever case. The customer is locked. */
+export async function wroteToday(
+  almanac: Almanac,
+  { subscription, businessDate }: Climbing,
+  within: Transaction,
+): Promise<boolean> {
+  const written = await almanac.db.row(
+    `select 1 from letters where customer_id = $customerId and written_on = $businessDate and event = any($events) limit 1`,
+    { customerId: subscription.customerId, businessDate, events: RECOVERY_EVENTS },
+    within,
+  );
+  return written !== null;
+}

@@ -1,0 +1,107 @@
+import type { Transaction } from 'sequelize';
+import { standingOf } from './standing.ts';
+import type { CancelledBy, EndedWhy, SubscriptionState } from './states.ts';
+import type { Subscription } from './Subscription.ts';
+
+/*
+ * Every change of a subscription's state. The database holds that whoever has ended says why, and that nobody is ended
+ * without: nobody else writes `state`, `endedWhy` or `closedOn`.
+ */
+
+/** How a subscription stands by its dates on a day, while it is not over. Its end is written by the endings of the day. */
+function runningState(subscription: Subscription, businessDate: string): SubscriptionState {
+  const standing = standingOf(subscription, businessDate);
+  return standing === 'ended' ? 'active' : standing;
+}
+
+/**
+ * It is brought up to a day by its dates: an overdue one stays so until its case is closed, what is over stays over.
+ * Gives whether it starts with this.
+ */
+export async function standOn(
+  subscription: Subscription,
+  businessDate: string,
+  within: Transaction,
+): Promise<boolean> {
+  if (isOver(subscription) || subscription.state === 'overdue') return false;
+  const state = runningState(subscription, businessDate);
+  const starts = subscription.state === 'scheduled' && state !== 'scheduled';
+  await subscription.update({ state }, { transaction: within });
+  return starts;
+}
+
+/** Whether it is over: ended, or lapsed. */
+export function isOver({ state }: Pick<Subscription, 'state'>): boolean {
+  return state === 'ended' || state === 'lapsed';
+}
+
+/** A debt of it has not been paid: a case is open. What is over stays over. */
+export async function standOverdue(subscription: Subscription, within: Transaction): Promise<void> {
+  if (!isOver(subscription)) await subscription.update({ state: 'overdue' }, { transaction: within });
+}
+
+/** No case of it is open any more: it stands as its dates say. */
+export async function standByDates(
+  subscription: Subscription,
+  businessDate: string,
+  within: Transaction,
+): Promise<void> {
+  if (subscription.state !== 'overdue') return;
+  await subscription.update({ state: runningState(subscription, businessDate) }, { transaction: within });
+}
+
+/** It rests. Who owes something stays overdue, and rests nevertheless. */
+export async function standResting(subscription: Subscription, within: Transaction): Promise<void> {
+  if (subscription.state === 'overdue' || isOver(subscription)) return;
+  await subscription.update({ state: 'paused' }, { transaction: within });
+}
+
+/**
+ * It is over, and why. Amounts agreed to for days after its end are still invoiced: it wakes for the next of them.
+ * @param closedOn the first day that is not served
+ */
+export async function standEnded(
+  subscription: Subscription,
+  end: {
+    readonly why: EndedWhy;
+    readonly closedOn: string;
+    readonly wakeOn?: string | null;
+    readonly cancelledBy?: CancelledBy;
+  },
+  within: Transaction,
+): Promise<void> {
+  if (subscription.state === 'ended') return;
+  const { why, closedOn, wakeOn = null, cancelledBy } = end;
+  await subscription.update(
+    {
+      ...{ state: 'ended' as const, endedWhy: why, closedOn, wakeOn, endsOn: closedOn },
+      ...(cancelledBy ? { cancelledBy } : {}),
+    },
+    { transaction: within },
+  );
+}
+
+/** Recovery was given up and its invoices stay open: it is neither renewed nor ended until it is paid. */
+export async function standLapsed(
+  subscription: Subscription,
+  businessDate: string,
+  within: Transaction,
+): Promise<void> {
+  if (isOver(subscription)) return;
+  await subscription.update(
+    { state: 'lapsed', wakeOn: null, closedOn: businessDate },
+    { transaction: within },
+  );
+}
+
+/** Why a subscription ends whose dates have come to their end. */
+export function whyItEnds({ cancelledBy }: Pick<Subscription, 'cancelledBy'>): EndedWhy {
+  switch (cancelledBy) {
+    case 'customer':
+      return 'cancelled by the customer';
+    case 'business':
+      return 'cancelled by the business';
+    default:
+      return 'completed';
+  }
+}
