@@ -10,6 +10,9 @@ export class LockLost extends Error {
 
 /** SQLSTATE classes and codes of PostgreSQL that tell of its own trouble, never of the data (appendix A of its manual). */
 const OUR_CLASSES = ['08', '53', '57', '58', 'XX'];
+const SOCKET_FAULTS = ['ECONNRESET', 'ECONNREFUSED', 'EPIPE', 'ETIMEDOUT'];
+const CONNECTION_FAULT =
+  /^Connection terminated|^Client has encountered a connection error|^ConnectionManager\.getConnection was called after/;
 const CONFLICTS = ['40001', '40P01', '55P03'];
 
 /**
@@ -19,24 +22,19 @@ const CONFLICTS = ['40001', '40P01', '55P03'];
 export function isOurTrouble(error: unknown): boolean {
   if (error instanceof LockLost || error instanceof ConnectionError || error instanceof TimeoutError)
     return true;
-  const state = stateOf(error);
-  if (state !== null) return OUR_CLASSES.includes(state.slice(0, 2)) || CONFLICTS.includes(state);
-  const { code, message = '' } = (error ?? {}) as { code?: unknown; message?: string };
-  return (
-    ['ECONNRESET', 'ECONNREFUSED', 'EPIPE', 'ETIMEDOUT'].includes(String(code)) ||
-    /^Connection terminated|^Client has encountered a connection error|^ConnectionManager\.getConnection was called after/.test(
-      message,
-    )
-  );
+  const { code, message } = causeOf(error);
+  if (SOCKET_FAULTS.includes(code) || CONNECTION_FAULT.test(message)) return true;
+  return OUR_CLASSES.includes(code.slice(0, 2)) || CONFLICTS.includes(code);
 }
 
 /** Whether two transactions stood in each other's way, so that the same work may succeed when it is done again. */
 export function isConflict(error: unknown): boolean {
-  return CONFLICTS.includes(stateOf(error) ?? '');
+  return CONFLICTS.includes(causeOf(error).code);
 }
 
-function stateOf(error: unknown): string | null {
+/** What the driver said: the mapper wraps it. */
+function causeOf(error: unknown): { code: string; message: string } {
   const of = error instanceof DatabaseError ? error.original : error;
-  const code = (of as { code?: unknown } | null | undefined)?.code;
-  return typeof code === 'string' && /^[0-9A-Z]{5}$/.test(code) ? code : null;
+  const { code, message } = (of ?? {}) as { code?: unknown; message?: unknown };
+  return { code: String(code ?? ''), message: String(message ?? '') };
 }

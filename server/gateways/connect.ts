@@ -8,6 +8,7 @@ import { RefusedCommand } from '../http/problem.ts';
 import { seal, unseal } from '../secrets/seal.ts';
 import { GatewayAccount } from './GatewayAccount.ts';
 import { keyPlace, webhookPlace } from './Gateways.ts';
+import { settleTroubles } from './health.ts';
 import { AccountTrouble, KeyRefused } from './port.ts';
 
 /** A hand-over must come back within so many minutes. */
@@ -48,6 +49,7 @@ export async function connectByKey(
     wellSince: new Date(),
   };
   const account = known ? await known.update(value) : await GatewayAccount.create(value);
+  await almanac.db.transaction((within) => settleTroubles(almanac, account, today, within));
   const secret = await gateway.nameWebhook(webhookAddress(almanac, account)).catch(sayWhy);
   await account.update({
     webhookSecret: seal(almanac, webhookPlace(account), secret),

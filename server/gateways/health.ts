@@ -2,7 +2,8 @@ import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { tellStaff } from '../staff/notices.ts';
 import type { GatewayAccount } from './GatewayAccount.ts';
-import { raiseNeed, settleNeeds } from '../run/needs.ts';
+import type { Transaction } from 'sequelize';
+import { raiseNeed } from '../run/needs.ts';
 import { AccountTrouble, NotAllowed } from './port.ts';
 
 /** Asks the gateway how an account stands and keeps the answer. Gives its trouble, or null where it is well. */
@@ -45,12 +46,11 @@ export async function noteHealth(
   await almanac.db.transaction(async (within) => {
     await account.reload({ transaction: within, lock: within.LOCK.UPDATE });
     const turned = account.well !== well;
-    const before = account.wellSince.toISOString();
     const since = turned ? new Date() : account.wellSince;
     await account.update({ well, health: wrong ?? '', wellSince: since }, { transaction: within });
     if (!turned) return;
     const onceKey = `gateway:${account.id}:${since.toISOString()}`;
-    if (well) await settleNeeds(almanac, within, `gateway:${account.id}:${before}`, today);
+    if (well) await settleTroubles(almanac, account, today, within);
     else
       await raiseNeed(almanac, within, {
         onceKey,
@@ -74,4 +74,19 @@ export async function noteHealth(
       within,
     );
   });
+}
+
+/** Takes off the day sheet what it said of an account that could not be asked: it can be again. */
+export async function settleTroubles(
+  almanac: Almanac,
+  { id }: Pick<GatewayAccount, 'id'>,
+  businessDate: string,
+  within: Transaction,
+): Promise<void> {
+  await almanac.db.rows(
+    `update needs set settled_on = $businessDate
+     where settled_on is null and (once_key like 'gateway:' || $id || ':%' or once_key like 'disconnected:' || $id || ':%')`,
+    { id, businessDate },
+    within,
+  );
 }

@@ -5,7 +5,7 @@ import { MOST_ATTEMPTS } from '../../core/recovery/ladder.ts';
 import { statementText } from '../../core/words/statementText.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
-import { PaymentMethod } from '../customers/PaymentMethod.ts';
+import type { PaymentMethod } from '../customers/PaymentMethod.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { dueOf } from '../invoices/dues.ts';
 import { Invoice } from '../invoices/Invoice.ts';

@@ -140,8 +140,8 @@ async function finishRung(
 ): Promise<void> {
   const { opened, ladder, businessDate } = climbing;
   const rung = ladder.rungs[at];
-  const stands = opened.nextRung === at && opened.nextRungOn !== null && opened.nextRungOn <= businessDate;
-  if (rung === undefined || !stands) return;
+  const step = await nextStep(almanac, climbing, within);
+  if (rung === undefined || step?.kind !== 'rung' || step.rung !== at) return;
   const following = at + 1;
   const tomorrow = toDay(businessDate) + 1;
   const nextRungOn = formatDay(Math.max(rungDay(ladder, toDay(opened.openedOn), following), tomorrow));

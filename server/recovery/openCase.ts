@@ -5,7 +5,7 @@ import type { Almanac } from '../almanac.ts';
 import type { Invoice } from '../invoices/Invoice.ts';
 import { raiseNeedAgain, settleNeeds } from '../run/needs.ts';
 import { standOverdue } from '../subscriptions/stand.ts';
-import { Subscription } from '../subscriptions/Subscription.ts';
+import type { Subscription } from '../subscriptions/Subscription.ts';
 import { Ladder } from './Ladder.ts';
 import { RecoveryCase } from './RecoveryCase.ts';
 
