@@ -1,6 +1,7 @@
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import { parseDecimal } from '../../core/money/decimal.ts';
+import { outlineOf } from '../../core/schedule/outline.ts';
 import { compileTerms, TAX_RATE_PLACES, type CompiledTax } from '../../core/terms/compile.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import type { Almanac } from '../almanac.ts';
@@ -32,6 +33,8 @@ interface Issued {
   readonly goes_on: boolean;
   readonly by_law: boolean;
   readonly whole: boolean;
+  /** The day on which it was over, where it has come to the end of its terms. */
+  readonly ended_on: string | null;
   readonly invoices: readonly {
     number: string;
     kind: string;
@@ -56,12 +59,13 @@ async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding[]> {
   const issued = await almanac.db.rows<Issued>(`
     select s.id as subscription_id, s.terms, s.tax_id is not null as by_law, s.invoicing = 'whole' as whole,
       s.state not in ('lapsed', 'ended') and s.held_on is null as goes_on,
+      case when s.state = 'ended' and s.held_on is null then s.closed_on end as ended_on,
       (select coalesce(json_agg(json_build_object('number', number::text, 'kind', kind, 'from', period_from,
                                          'total', total::text, 'credit', credit_used::text, 'law_tax', law_tax)
                        order by period_from, id), '[]')
        from invoices i where i.subscription_id = s.id and i.state <> 'void') as invoices
     from subscriptions s`);
-  for (const { subscription_id, terms, goes_on, by_law, whole, invoices } of issued) {
+  for (const { subscription_id, terms, goes_on, ended_on, by_law, whole, invoices } of issued) {
     if (whole && invoices.length > 0) {
       if (!isWhole(terms, by_law, invoices))
         breaches.push(`the invoice of subscription ${subscription_id} is not the whole of its terms`);
@@ -87,7 +91,7 @@ async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding[]> {
       );
       break;
     }
-    const next = isSame && goes_on ? walk.next() : null;
+    const next = isSame && (goes_on || isEndOf(terms, ended_on)) ? walk.next() : null;
     if (next && next.from <= lastTurned)
       missing.push(`subscription ${subscription_id} was not invoiced for ${formatDay(next.from)}`);
   }
@@ -95,6 +99,13 @@ async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding[]> {
     { rule: 'every invoice is what the terms of its subscription come to', breaches },
     { rule: 'nothing that has begun is missing from the invoices', breaches: missing },
   ];
+}
+
+/** Whether a subscription that is over has come to the end of its terms: amounts for days after it are still due. */
+function isEndOf(terms: Terms, endedOn: string | null): boolean {
+  if (endedOn === null) return false;
+  const { ends } = outlineOf(compileTerms(terms));
+  return ends !== null && formatDay(ends) === endedOn;
 }
 
 /** Whether one invoice stands for all payments of its terms, with the tax that it recorded. */
