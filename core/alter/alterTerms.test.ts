@@ -6,7 +6,9 @@ import type { Payment } from '../listing/payment.ts';
 import { requireTerms } from '../terms/check.ts';
 import { compileTerms } from '../terms/compile.ts';
 import type { Terms } from '../terms/schema.ts';
-import { alterTerms, type Alteration } from './alterTerms.ts';
+import { alterTerms, boundariesAhead, type Alteration } from './alterTerms.ts';
+import { linesOn } from './linesOn.ts';
+import { sharesOf } from './sharesOf.ts';
 
 const said = ({ kind, from, money }: Payment) => `${kind} ${formatDay(from)} ${money.total}`;
 
@@ -138,4 +140,58 @@ test('an end never lies later than the one agreed to, and a fixed term is not ma
   });
   const shorter = alterTerms(running, { kind: 'end', afterPayments: 2 }, '2027-01-10');
   expect('terms' in shorter && chargeTo(shorter.terms, null, toDay('2028-01-01')).given.length).toBe(2);
+});
+
+test('lines that are brought in anew on any boundary come to what they would have come to, with all that is left of them', () => {
+  let limited = 0;
+  fc.assert(
+    fc.property(
+      termsOf,
+      fc.integer({ min: 0, max: 4 }),
+      fc.integer({ min: 0, max: 5 }),
+      (terms, charged, ahead) => {
+        if (!('lines' in terms)) return;
+        const compiled = compileTerms(terms);
+        const walking = new PaymentWalk(compiled);
+        for (let n = 0; n < charged; n += 1) walking.next();
+        const running = { terms, compiled, walk: charged === 0 ? null : walking.position() };
+        const boundary = boundariesAhead(running, ahead + 1)[ahead];
+        if (boundary === undefined) return;
+        const date = formatDay(boundary);
+        const lines = linesOn(running, terms, date);
+        if (lines[0]?.intro ?? lines[0]?.discounts) limited += 1;
+        const anew = requireTerms({ ...terms, changes: [{ date, lines, settle: 'none' }] });
+        const until = boundary + 800;
+        expect(chargeTo(anew, null, until).given).toEqual(chargeTo(terms, null, until).given);
+      },
+    ),
+    { numRuns: 1500 },
+  );
+  expect(limited).toBeGreaterThan(100);
+});
+
+test('an amount off a whole payment is shared over its lines to the last minor unit, in proportion to their prices', () => {
+  const price = fc.integer({ min: 0, max: 100_000 }).map((minor) => (minor / 100).toFixed(2));
+  fc.assert(
+    fc.property(price, fc.array(price, { minLength: 1, maxLength: 8 }), (amount, prices) => {
+      const lines = prices.map((one) => ({ name: 'x', price: { scheme: 'flat' as const, amount: one } }));
+      const minor = (text: string) => BigInt(text.replace('.', ''));
+      const shares = sharesOf(amount, lines, 'GBP').map(minor);
+      expect(shares.reduce((sum, share) => sum + share, 0n)).toBe(minor(amount));
+      const all = prices.map(minor).reduce((sum, one) => sum + one, 0n);
+      if (all === 0n) return;
+      // Each is within a minor unit of its exact part, which is held against without division.
+      for (const [i, share] of shares.entries()) {
+        const apart = share * all - minor(amount) * minor(prices[i] ?? '0');
+        expect(apart < all && apart > -all).toBe(true);
+      }
+    }),
+  );
+  expect(
+    sharesOf(
+      '30.00',
+      [{ price: { scheme: 'flat', amount: '10.00' } }, { price: { scheme: 'flat', amount: '50.00' } }],
+      'GBP',
+    ),
+  ).toEqual(['5.00', '25.00']);
 });

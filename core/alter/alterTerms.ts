@@ -1,8 +1,11 @@
 import { formatDay, toDay, type Day } from '../dates/day.ts';
-import { PaymentWalk, type WalkPosition } from '../listing/paymentWalk.ts';
+import { PaymentWalk } from '../listing/paymentWalk.ts';
 import { checkTerms } from '../terms/check.ts';
-import type { CompiledTerms } from '../terms/compile.ts';
+import { outlineOf } from '../schedule/outline.ts';
 import type { RecurringTerms, Terms, TermsChange, TermsDiscount, TermsLine } from '../terms/schema.ts';
+import { linesOn } from './linesOn.ts';
+import type { RunningTerms } from './runningTerms.ts';
+import { sharesOf } from './sharesOf.ts';
 
 /** From when something else holds: at once, with what is left of the period settled, or from the next renewal. */
 export type From = 'now' | 'renewal';
@@ -16,13 +19,6 @@ export type Alteration =
   | { readonly kind: 'lines'; readonly lines: readonly TermsLine[]; readonly from: From }
   | { readonly kind: 'discount'; readonly discount: TermsDiscount }
   | { readonly kind: 'once'; readonly name: string; readonly amount: string; readonly from: From };
-
-/** Terms that run: as agreed, ready to compute with, and how far they have been charged. */
-export interface RunningTerms {
-  readonly terms: Terms;
-  readonly compiled: CompiledTerms;
-  readonly walk: WalkPosition | null;
-}
 
 export type Altered = { readonly terms: Terms } | { readonly refused: string };
 
@@ -48,8 +44,11 @@ function alteredBy(
   alteration: Alteration,
   today: string,
 ): RecurringTerms | string {
-  if (alteration.kind === 'go on')
+  if (alteration.kind === 'go on') {
+    const { ends } = outlineOf(running.compiled);
+    if (ends !== null && ends <= toDay(today)) return 'It has ended: enrol anew instead.';
     return withChange(terms, { date: firstFreeDay(running, today), ends: terms.ends ?? null });
+  }
   if (alteration.kind === 'once') {
     const { name, amount, from } = alteration;
     const date = effectiveDay(running, from, today);
@@ -102,11 +101,13 @@ function alteredBy(
       const { to, ...off } = alteration.discount;
       if (to === 'once') return 'This takes something off amounts paid once, and there are none to come.';
       const date = formatDay(boundary);
-      const lines = linesOn(running, terms, date).map((line, i) =>
-        off.percent !== undefined || i === 0
-          ? { ...line, discounts: [...(line.discounts ?? []), off] }
-          : line,
-      );
+      const before = linesOn(running, terms, date);
+      const shares = off.amount === undefined ? null : sharesOf(off.amount, before, terms.currency);
+      const lines = before.map((line, i): TermsLine => {
+        const taken = shares === null ? off : { ...off, amount: shares[i] ?? '0' };
+        const takesNone = taken.amount !== undefined && Number(taken.amount) === 0;
+        return takesNone ? line : { ...line, discounts: [...(line.discounts ?? []), taken] };
+      });
       return withChange(terms, { date, lines }, 'renewal');
     }
   }
@@ -127,47 +128,19 @@ export function boundariesAhead({ compiled, walk }: RunningTerms, count: number)
   return days;
 }
 
-/**
- * The lines in force on a day that is not charged yet, with what is left of their first prices and discounts, so that
- * they can be brought in anew.
- */
-export function linesOn(
-  { walk }: Pick<RunningTerms, 'walk'>,
-  terms: RecurringTerms,
-  date: string,
-): TermsLine[] {
-  const changes = terms.changes ?? [];
-  const latest = changes.findLastIndex((change) => change.lines !== undefined && change.date <= date);
-  const charged = walk?.linesOf ?? -1;
-  const lines = (latest < 0 ? undefined : changes[latest]?.lines) ?? terms.lines;
-  if (latest > charged || walk === null) return lines;
-  return lines.map(({ intro, discounts, ...line }) => {
-    const first = (intro?.payments ?? 0) - walk.fullSinceLines;
-    const lasting = (discounts ?? []).flatMap(({ payments, ...off }) => {
-      if (payments === undefined) return [off];
-      const left = payments - walk.paymentsSinceLines;
-      return left > 0 ? [{ ...off, payments: left }] : [];
-    });
-    return {
-      ...line,
-      ...(intro && first > 0 ? { intro: { ...intro, payments: first } } : {}),
-      ...(lasting.length > 0 ? { discounts: lasting } : {}),
-    };
-  });
-}
-
 /** Today, or the first day after it that nothing was charged or settled on yet. */
 function firstFreeDay({ terms, compiled, walk }: RunningTerms, today: string): string {
   const starts = terms.starts > today ? terms.starts : today;
   if (walk === null) return starts;
   const day = toDay(starts);
   const at = walk.timetable;
-  const begun =
-    at !== null && (at.stretch?.from === day || (at.phase === 'trial' && starts === terms.starts));
+  // A period may be charged some days before it begins, where working days move that: it lies behind us then.
+  const charged = at?.stretch?.from ?? -Infinity;
+  const begun = at !== null && (charged >= day || (at.phase === 'trial' && starts === terms.starts));
   const settled = 'lines' in terms ? terms.changes?.[(at?.change ?? 0) - 1]?.date : undefined;
   return formatDay(
     Math.max(
-      begun ? day + 1 : day,
+      begun ? Math.max(day, charged) + 1 : day,
       settled === undefined ? day : toDay(settled) + 1,
       (compiled.once[walk.once - 1]?.date ?? day - 1) + 1,
     ),
@@ -179,8 +152,10 @@ function withChange(terms: RecurringTerms, change: TermsChange, from: From = 're
   const changes = terms.changes ?? [];
   const settled = change.lines ? { settle: from === 'now' ? ('now' as const) : ('none' as const) } : {};
   const there = changes.find(({ date }) => date === change.date);
+  // What is to be settled now is settled with whatever else changes on that day.
+  const asked = from === 'now' && change.lines ? settled : {};
   const all = there
-    ? changes.map((one) => (one === there ? { ...one, ...change } : one))
+    ? changes.map((one) => (one === there ? { ...one, ...change, ...asked } : one))
     : [...changes, { ...settled, ...change }];
   return { ...terms, changes: all.sort((a, b) => (a.date < b.date ? -1 : 1)) };
 }

@@ -17,7 +17,7 @@ export async function choicesOf(
   const rate = await Rate.findByPk(subscription.rateId, { rejectOnEmpty: true });
   const plan = await Plan.findByPk(rate.planId, { rejectOnEmpty: true });
   const view = await readPlan(almanac, plan.id);
-  const { terms, walk, state, variantId, extras } = subscription;
+  const { terms, state, variantId, extras } = subscription;
   const today = await businessDateOf(almanac);
   const changeable = extrasOfCustomer(subscription);
   return {
@@ -34,7 +34,7 @@ export async function choicesOf(
       over: state === 'ended' || state === 'lapsed',
       cancelledTo: subscription.cancelledBy === null ? null : (subscription.endsOn ?? null),
       cancelledBy: subscription.cancelledBy ?? null,
-      quantity: quantityOf({ terms, walk: walk ?? null }, today),
+      quantity: quantityOf({ terms }, today),
       variantId: variantId ?? null,
       variants: view.variants
         .filter(({ archivedOn }) => archivedOn === null)

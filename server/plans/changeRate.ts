@@ -1,9 +1,11 @@
+import { isDeepStrictEqual } from 'node:util';
 import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import type { RateTerms } from '../../core/offer/composeTerms.ts';
-import { linesOn } from '../../core/alter/alterTerms.ts';
-import { PaymentWalk, type WalkPosition } from '../../core/listing/paymentWalk.ts';
+import { linesOn } from '../../core/alter/linesOn.ts';
+import type { RunningTerms } from '../../core/alter/runningTerms.ts';
+import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 
 import type { ChosenExtra } from '../../core/offer/extras.ts';
 import { linesForRunning } from '../../core/offer/linesForRunning.ts';
@@ -204,10 +206,11 @@ async function whatMoves(
         ? subscribers.date
         : boundaryFrom(new PaymentWalk(now, row.walk ?? undefined), earliest);
     if (effectiveOn === null) return stay('ends before it could move');
-    const of = { walk: row.walk ?? null, extras: row.extras, prices: [row.variant_prices, row.card_prices] };
+    const running = { terms: row.terms, compiled: now, walk: row.walk ?? null };
+    const of = { running, extras: row.extras, prices: [row.variant_prices, row.card_prices] };
     const to = edit.value.terms as unknown as RateTerms;
     const stub = subscribers.kind === 'date' ? subscribers.stub : 'prorate';
-    const changed = termsMovedOn(row.terms, of, to, effectiveOn, stub);
+    const changed = termsMovedOn(of, to, effectiveOn, stub);
     if (typeof changed === 'string') return stay(changed);
     return {
       ...common,
@@ -230,9 +233,8 @@ function boundaryFrom(walk: PaymentWalk, from: string): string | null {
 
 /** A subscription's terms with a change to those of a rate on a day, or why that cannot be. */
 function termsMovedOn(
-  terms: Terms,
   of: {
-    readonly walk: WalkPosition | null;
+    readonly running: RunningTerms;
     readonly extras: readonly ChosenExtra[];
     readonly prices: readonly (LinePrices | null)[];
   },
@@ -240,17 +242,27 @@ function termsMovedOn(
   date: string,
   stub: 'prorate' | 'full' | 'free',
 ): Terms | string {
+  const { terms } = of.running;
   if (!('lines' in terms)) return 'is a one-off sale';
   const rate = to as Partial<RecurringTerms>;
   if (!rate.lines || !rate.interval) return 'cannot become a one-off sale';
   if (terms.currency !== to.currency) return `is charged in ${terms.currency}`;
   if ((terms.changes ?? []).some((change) => change.date >= date)) return 'has a change of its own later';
-  const lines = linesForRunning(to, { ...of, current: linesOn(of, terms, date) });
-  const sameRhythm = rate.interval === terms.interval && JSON.stringify(rate.on) === JSON.stringify(terms.on);
+  const current = linesOn(of.running, terms, date);
+  const lines = linesForRunning(to, { ...of, had: of.extras, current });
+  const rhythm = rhythmOn(terms, date);
+  const sameRhythm =
+    rate.interval === rhythm.interval && isDeepStrictEqual(rate.on ?? null, rhythm.on ?? null);
   const schedule = { interval: rate.interval, ...(rate.on ? { on: rate.on } : {}), stub };
   const change = { date, lines, ...(sameRhythm ? {} : { schedule }), settle: 'none' as const };
   const moved = { ...terms, changes: [...(terms.changes ?? []), change] };
   const checked = checkTerms(moved);
   if (checked.ok) return checked.terms;
   return `cannot be changed: ${checked.faults[0]?.detail ?? 'its terms allow none'}`;
+}
+
+/** The interval and anchor in force on a day: the first ones, or those of the latest change that set others. */
+function rhythmOn(terms: RecurringTerms, date: string): Pick<RecurringTerms, 'interval' | 'on'> {
+  const latest = terms.changes?.findLast((change) => change.schedule !== undefined && change.date <= date);
+  return latest?.schedule ?? terms;
 }

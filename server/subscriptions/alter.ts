@@ -1,5 +1,6 @@
 import type { Transaction } from 'sequelize';
-import { alterTerms, type Alteration, type RunningTerms } from '../../core/alter/alterTerms.ts';
+import { alterTerms, type Alteration } from '../../core/alter/alterTerms.ts';
+import type { RunningTerms } from '../../core/alter/runningTerms.ts';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import { pricesBeside } from '../../core/offer/pricesBeside.ts';

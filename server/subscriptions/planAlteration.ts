@@ -1,12 +1,7 @@
 import type { Transaction } from 'sequelize';
-import {
-  boundariesAhead,
-  effectiveDay,
-  linesOn,
-  type Alteration,
-  type From,
-  type RunningTerms,
-} from '../../core/alter/alterTerms.ts';
+import { boundariesAhead, effectiveDay, type Alteration, type From } from '../../core/alter/alterTerms.ts';
+import { linesOn } from '../../core/alter/linesOn.ts';
+import type { RunningTerms } from '../../core/alter/runningTerms.ts';
 import { formatDay } from '../../core/dates/day.ts';
 import type { RateTerms } from '../../core/offer/composeTerms.ts';
 import { chooseExtras, onceOf, type ChosenExtra, type ExtraLine } from '../../core/offer/extras.ts';
@@ -242,6 +237,7 @@ async function linesAfter(
     current: linesThen(of, from),
     prices: [row.variant_prices, otherwise.cardPrices === undefined ? row.card_prices : otherwise.cardPrices],
     extras: otherwise.extras ?? subscription.extras,
+    had: subscription.extras,
   });
 }
 

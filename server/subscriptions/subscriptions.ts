@@ -1,4 +1,4 @@
-import { linesOn } from '../../core/alter/alterTerms.ts';
+import { linesListedOn } from '../../core/alter/linesOn.ts';
 import { formatDay } from '../../core/dates/day.ts';
 import { PaymentWalk, type WalkPosition } from '../../core/listing/paymentWalk.ts';
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
@@ -121,11 +121,8 @@ export function paysInstalments(terms: Terms): boolean {
 }
 
 /** How many of its first line a subscription has on a day; null where its price does not look at that. */
-export function quantityOf(
-  { terms, walk }: { readonly terms: Terms; readonly walk: WalkPosition | null },
-  today: string,
-): number | null {
-  const first = 'lines' in terms ? linesOn({ walk }, terms, today)[0] : undefined;
+export function quantityOf({ terms }: { readonly terms: Terms }, today: string): number | null {
+  const first = 'lines' in terms ? linesListedOn(terms, today)[0] : undefined;
   return first && COUNTED.includes(first.price.scheme) ? (first.quantity ?? 1) : null;
 }
 
