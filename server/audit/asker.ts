@@ -10,6 +10,8 @@ export interface Asker {
   readonly via: Via;
   readonly address: string;
   readonly agent: string;
+  /** The key under which the request is done once, where it came with one. */
+  readonly onceUnder?: { readonly name: string; readonly key: string };
   /** How many entries have been written for this request. */
   entries: number;
 }

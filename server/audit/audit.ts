@@ -38,6 +38,20 @@ export async function recordDone(
     },
     within,
   );
+  if (asker.onceUnder) await noteDone(almanac, asker.onceUnder, within);
+}
+
+/** A request with an `Idempotency-Key` is done from here on, whatever becomes of its answer: noted with what it did. */
+async function noteDone(
+  almanac: Pick<Almanac, 'db'>,
+  { name, key }: { readonly name: string; readonly key: string },
+  within?: Transaction,
+): Promise<void> {
+  await almanac.db.rows(
+    'update idempotency_keys set done_at = now() where asker = $name and key = $key and done_at is null',
+    { name, key },
+    within,
+  );
 }
 
 const SECRET = /password|secret|token|code$|recovery|api_?key|key_?hash|^key$/i;

@@ -7,6 +7,7 @@ import * as offer from './migrations/0003-offer.ts';
 import * as choices from './migrations/0004-choices.ts';
 import * as changedBy from './migrations/0005-changed-by.ts';
 import * as attempts from './migrations/0006-attempts.ts';
+import * as idempotency from './migrations/0007-idempotency.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -15,6 +16,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0004-choices', ...choices },
   { name: '0005-changed-by', ...changedBy },
   { name: '0006-attempts', ...attempts },
+  { name: '0007-idempotency', ...idempotency },
 ];
 
 /** Brings a database to the newest structure. Run again it does nothing. */

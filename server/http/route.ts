@@ -98,16 +98,14 @@ export class Routes {
         if (!response.headersSent) response.status(200).json(answered ?? {});
         return;
       }
-      await inTheNameOf(asker, async () => {
-        const work = async () => {
-          const answered = (await options.answer(asked)) ?? {};
-          if (!options.changesNothing) await this.noteIfSilent(did, asked);
-          return { status: method === 'post' ? 201 : 200, body: answered };
-        };
-        const kept = method === 'post' && !options.givesSecret;
-        const done = kept ? await once(this.almanac, request, asker, work) : await work();
-        if (!response.headersSent) response.status(done.status).json(done.body);
-      });
+      const work = async () => {
+        const answered = (await options.answer(asked)) ?? {};
+        if (!options.changesNothing) await this.noteIfSilent(did, asked);
+        return { status: method === 'post' ? 201 : 200, body: answered };
+      };
+      const kept = method === 'post' && !options.givesSecret && !options.changesNothing;
+      const done = kept ? await once(this.almanac, request, asker, work) : await inTheNameOf(asker, work);
+      if (!response.headersSent) response.status(done.status).json(done.body);
     });
   }
 

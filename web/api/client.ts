@@ -77,9 +77,31 @@ async function ask<T>(
   );
 }
 
+/** The posts under way, and those whose answer never came, each with the key that it is done once under. */
+const posts = new Map<string, { readonly key: string; answer?: Promise<unknown> }>();
+
+/**
+ * Posts a message once: pressed twice it is one request, and sent again after its answer was lost it bears the same
+ * `Idempotency-Key`, so that the server does not do it a second time.
+ */
+export function post<T>(path: string, body: unknown = {}, headers: Record<string, string> = {}): Promise<T> {
+  const name = `${path}\n${JSON.stringify(body)}`;
+  const begun = posts.get(name) ?? { key: crypto.randomUUID() };
+  if (begun.answer) return begun.answer as Promise<T>;
+  const answer = ask<T>('POST', path, body, { 'Idempotency-Key': begun.key, ...headers });
+  posts.set(name, { ...begun, answer });
+  const settle = (isKnown: boolean) => {
+    if (isKnown) posts.delete(name);
+    else posts.set(name, { key: begun.key });
+  };
+  answer.then(
+    () => settle(true),
+    (error: unknown) => settle(error instanceof Problem && error.status > 0 && error.status < 500),
+  );
+  return answer;
+}
+
 export const get = <T>(path: string) => ask<T>('GET', path);
-export const post = <T>(path: string, body: unknown = {}, headers?: Record<string, string>) =>
-  ask<T>('POST', path, body, headers);
 export const put = <T>(path: string, body: unknown) => ask<T>('PUT', path, body);
 export const remove = <T>(path: string) => ask<T>('DELETE', path);
 
