@@ -1,3 +1,4 @@
+import { variantsAt } from '../../core/offer/variant.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { readPlan } from '../plans/plans.ts';
@@ -36,7 +37,7 @@ export async function choicesOf(
       cancelledBy: subscription.cancelledBy ?? null,
       quantity: quantityOf({ terms }, today),
       variantId: variantId ?? null,
-      variants: view.variants
+      variants: variantsAt(view.variants, subscription.rateId)
         .filter(({ archivedOn }) => archivedOn === null)
         .map(({ id, name, says }) => ({ id, name, says })),
       once: onceOfCustomer(plan, subscription).map(({ key, name, min, max }) => ({ key, name, min, max })),

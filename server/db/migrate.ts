@@ -8,6 +8,7 @@ import * as choices from './migrations/0004-choices.ts';
 import * as changedBy from './migrations/0005-changed-by.ts';
 import * as attempts from './migrations/0006-attempts.ts';
 import * as idempotency from './migrations/0007-idempotency.ts';
+import * as variantRates from './migrations/0008-offer.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -17,6 +18,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0005-changed-by', ...changedBy },
   { name: '0006-attempts', ...attempts },
   { name: '0007-idempotency', ...idempotency },
+  { name: '0008-offer', ...variantRates },
 ];
 
 /** Brings a database to the newest structure. Run again it does nothing. */

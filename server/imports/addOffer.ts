@@ -181,12 +181,13 @@ class OfferAdding {
     const { almanac, report, within } = this;
     const { key, name, says } = file;
     const rates = await Rate.findAll({ where: { planId: plan.id }, transaction: within });
-    const prices = Object.entries(file.prices).map(([rateKey, of]) => {
+    const idOf = (rateKey: string) => {
       const rate = rates.find((one) => one.key === rateKey);
       if (!rate) throw new Unfit(`variant ${name}: there is no rate "${rateKey}"`);
-      return [rate.id, of] as const;
-    });
-    const value = { name, says, prices: Object.fromEntries(prices) };
+      return rate.id;
+    };
+    const prices = Object.entries(file.prices).map(([rateKey, of]) => [idOf(rateKey), of] as const);
+    const value = { name, says, prices: Object.fromEntries(prices), rates: file.rates.map(idOf) };
     const stored = storedPlan?.variants?.find((one) => one.key === key);
     if (!stored) {
       await addVariant(almanac, { planId: plan.id, key, value }, within);

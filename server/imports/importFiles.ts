@@ -13,6 +13,7 @@ import { Plan } from '../plans/Plan.ts';
 import { optionsOf } from '../plans/plans.ts';
 import { Rate } from '../plans/Rate.ts';
 import { requiredExtras, extrasOf } from '../../core/offer/extras.ts';
+import { offersRate } from '../../core/offer/variant.ts';
 import { composeTerms } from '../../core/offer/composeTerms.ts';
 import { faultsOfRate, faultsOfTerms } from '../plans/rateTerms.ts';
 import { variantsOf } from '../plans/variants.ts';
@@ -21,6 +22,7 @@ import { enrol } from '../subscriptions/enrol.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { addOffer } from './addOffer.ts';
 import { readCustomers, type CustomerRow, type Problem } from './customerFile.ts';
+import { withoutEarlierMembers } from './earlierMembers.ts';
 import { lineOfPath } from './lineOfPointer.ts';
 import type { ImportReport } from './report.ts';
 import { planFileSchema, type PlanFile } from './planFile.ts';
@@ -105,7 +107,7 @@ export async function importFiles(
 export function readPlans(file: ImportFile, problems: Problem[]): PlanFile | null {
   let document: unknown;
   try {
-    document = JSON.parse(file.text);
+    document = withoutEarlierMembers(JSON.parse(file.text));
   } catch (error) {
     const position = /position (\d+)/.exec((error as Error).message)?.[1];
     const line = position === undefined ? 1 : file.text.slice(0, Number(position)).split('\n').length;
@@ -211,11 +213,13 @@ async function addRow(
     row.variant === ''
       ? null
       : (await variantsOf(almanac, [plan.id], within)).find(({ key }) => key === row.variant);
+  if (variant && !offersRate(variant, rate.id))
+    return tell(`variant: "${row.variant}" cannot be had at the rate "${row.rate}"`);
   if (variant === undefined) return tell(`variant: the plan "${row.plan}" has no variant "${row.variant}"`);
   const use = { rateId: rate.id, variantId: variant?.id ?? null, customerId: customer.id, on: businessDate };
   const rateCard = (await cardsFor(almanac, use, within)).find(({ givenBy }) => givenBy === 'group');
   const quantity = row.quantity === '' ? undefined : Number(row.quantity);
-  const { collects, methods, recurringStart } = optionsOf(rate);
+  const { methods, recurringStart } = optionsOf(rate);
   const extras = requiredExtras(extrasOf(plan.extras, rate.terms));
   const terms = composeTerms(rate.terms, {
     starts: row.starts,
@@ -226,7 +230,7 @@ async function addRow(
   });
   const faults = faultsOfTerms(terms);
   if (faults.length > 0) return tell(faults.map((fault) => `${fault.pointer}: ${fault.detail}`).join('; '));
-  const byHand = collects === 'by hand' || !methods.includes('card');
+  const byHand = !methods.includes('card');
   const facts = {
     ...{ variantId: variant?.id ?? null, rateCardId: rateCard?.id ?? null, extras },
     collects: byHand ? ('by hand' as const) : ('automatic' as const),

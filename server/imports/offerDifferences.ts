@@ -77,7 +77,8 @@ export function rateMembers(stored: FileRate, wanted: FileRate): Members {
 
 /** In what a variant differs from the file. */
 export function variantMembers(stored: FileVariant, wanted: FileVariant): Members {
-  return membersThatDiffer({ ...stored, key: '' }, { ...wanted, key: '' });
+  const sorted = (variant: FileVariant) => ({ ...variant, key: '', rates: variant.rates.toSorted() });
+  return membersThatDiffer(sorted(stored), sorted(wanted));
 }
 
 /** In what a rate card differs from the file, whatever the order of its prices. */

@@ -41,8 +41,9 @@ export async function offerForFile(
       rates: own.map((rate) => rateForFile(rate, names)),
       variants: variants
         .filter(({ planId }) => planId === plan.id)
-        .map(({ key, name, says, prices }) => ({
+        .map(({ key, name, says, prices, rates: offered }) => ({
           ...{ key, name, says },
+          rates: offered.flatMap((id) => keyOfRate.get(id) ?? []).toSorted(),
           prices: Object.fromEntries(
             Object.entries(prices).flatMap(([id, of]) => {
               const rateKey = keyOfRate.get(id);

@@ -52,6 +52,8 @@ export const planFileSchema = z.strictObject({
               says: z.string().trim().max(500).default(''),
               /** Other prices by the key of a rate: for each line a price, or null for the rate's own. */
               prices: z.record(key, linePricesSchema).default({}),
+              /** The keys of the rates that it can be had at; none named: all. */
+              rates: z.array(key).max(1000).default([]),
             }),
           )
           .max(200)

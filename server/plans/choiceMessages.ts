@@ -133,6 +133,8 @@ export const variantSchema = z.strictObject({
   says: z.string().trim().max(500, 'At most 500 characters.').default(''),
   /** By the id of a rate. */
   prices: z.record(id, linePricesSchema).default({}),
+  /** The ids of the rates that it can be had at; none named: all. */
+  rates: z.array(id).max(1000).default([]),
 });
 export type VariantValue = z.output<typeof variantSchema>;
 
@@ -148,19 +150,24 @@ export interface VariantView extends VariantValue {
 export const rateOptionsSchema = z.strictObject({
   /** Account of the books that its invoices are kept on. */
   account: z.string().trim().max(40, 'An account has at most 40 characters.').default(''),
-  /** What customers may pay with. */
+  /** How it is paid: with a card that is charged by itself, or by invoice, which waits for the customer. */
   methods: z
     .array(z.enum(['card', 'invoice']))
     .min(1, 'Accept at least one way of payment.')
     .default(['card']),
   /** Gateway accounts that may keep its cards, by id; none named: any. */
   gateways: z.array(id).max(50).default([]),
-  /** Whether a card on file is charged by itself, or each invoice waits for the customer. */
-  collects: z.enum(['automatic', 'by hand']).default('automatic'),
   /** Of a rate with a fixed number of payments: an invoice for each, or one for the whole with dated dues. */
   invoicing: z.enum(['each', 'whole']).default('each'),
   /** A letter so many days before each renewal; null: none. */
   noticeDays: z
+    .int('Give whole days.')
+    .min(1, 'At least 1.')
+    .max(90, 'At most 90 days.')
+    .nullable()
+    .default(null),
+  /** A letter so many days before a trial ends; null: as usual, and never later than the customer's country asks for. */
+  trialNoticeDays: z
     .int('Give whole days.')
     .min(1, 'At least 1.')
     .max(90, 'At most 90 days.')

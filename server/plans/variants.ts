@@ -20,7 +20,7 @@ export async function variantsOf(
   within?: Transaction,
 ): Promise<Stored[]> {
   return almanac.db.rows<Stored>(
-    `select v.id::text, v.plan_id::text as "planId", v.key, v.name, v.says, v.prices, v.version, v.archived_on as "archivedOn",
+    `select v.id::text, v.plan_id::text as "planId", v.key, v.name, v.says, v.prices, v.rates, v.version, v.archived_on as "archivedOn",
        (select count(*)::int from subscriptions s where s.variant_id = v.id and s.state not in ('lapsed', 'ended')) as subscribers
      from variants v where v.plan_id = any($planIds::bigint[]) order by v.id`,
     { planIds },
@@ -52,8 +52,12 @@ export async function addVariant(
   within: Transaction,
 ): Promise<string> {
   const made = await almanac.db.row<{ id: string }>(
-    `insert into variants (plan_id, key, name, says, prices) values ($planId, $key, $name, $says, $prices::jsonb) returning id::text`,
-    { planId, key, name: value.name, says: value.says, prices: JSON.stringify(value.prices) },
+    `insert into variants (plan_id, key, name, says, prices, rates)
+     values ($planId, $key, $name, $says, $prices::jsonb, $rates::jsonb) returning id::text`,
+    {
+      ...{ planId, key, name: value.name, says: value.says },
+      ...{ prices: JSON.stringify(value.prices), rates: JSON.stringify(value.rates) },
+    },
     within,
   );
   return made?.id ?? '';
@@ -70,10 +74,14 @@ export async function changeVariant(
   const { planId, version, changedBy, ...before } = await lockedVariant(almanac, id, partOf);
   if (version !== edit.version) throw new ConflictingEdit({ value: before, version, changedBy });
   await requireGoodVariant(almanac, planId, edit.value, id, '/value', partOf);
-  const { name, says, prices } = edit.value;
+  const { name, says, prices, rates } = edit.value;
   await almanac.db.rows(
-    'update variants set name = $name, says = $says, prices = $prices::jsonb, version = version + 1, changed_by = $who where id = $id',
-    { id, who: askerNow().who, name, says, prices: JSON.stringify(prices) },
+    `update variants set name = $name, says = $says, prices = $prices::jsonb, rates = $rates::jsonb,
+       version = version + 1, changed_by = $who where id = $id`,
+    {
+      ...{ id, who: askerNow().who, name, says },
+      ...{ prices: JSON.stringify(prices), rates: JSON.stringify(rates) },
+    },
     partOf,
   );
   const done = { did: 'changed a variant', subject: name, ...differenceOf(before, edit.value) };
@@ -82,7 +90,7 @@ export async function changeVariant(
 
 async function lockedVariant(almanac: Almanac, id: string, within: Transaction) {
   const found = await almanac.db.row<VariantValue & { planId: string; version: number; changedBy: string }>(
-    'select plan_id::text as "planId", version, changed_by as "changedBy", name, says, prices from variants where id = $id for update',
+    'select plan_id::text as "planId", version, changed_by as "changedBy", name, says, prices, rates from variants where id = $id for update',
     { id },
     within,
   );
@@ -105,6 +113,11 @@ async function requireGoodVariant(
   );
   if (taken) throw new RefusedCommand(422, 'This plan has a variant of this name.', `${under}/name`);
   const rates = await Rate.findAll({ where: { planId }, transaction: within });
+  const strangers = value.rates.flatMap((rateId, i) =>
+    rates.some((one) => one.id === rateId)
+      ? []
+      : [{ pointer: `${under}/rates/${i}`, detail: 'This is no rate of this plan.' }],
+  );
   const faults = Object.entries(value.prices).flatMap(([rateId, prices]) => {
     const rate = rates.find((one) => one.id === rateId);
     if (!rate) return [{ pointer: `${under}/prices/${rateId}`, detail: 'This is no rate of this plan.' }];
@@ -117,5 +130,5 @@ async function requireGoodVariant(
           })),
     );
   });
-  if (faults.length > 0) throw new RefusedTerms(faults);
+  if (strangers.length + faults.length > 0) throw new RefusedTerms([...strangers, ...faults]);
 }

@@ -11,6 +11,7 @@ import { Person } from '../staff/Person.ts';
 import { here, line, there, type Finding } from './finding.ts';
 import { gatewayLooks, lostCardLooks, statementLooks } from './gatewayLooks.ts';
 import type { Readiness, ReadinessLine } from './messages.ts';
+import { trialLooks } from './trialLooks.ts';
 
 /** Each looks at one side of the business and says what is missing, or in a few words that it is in order. */
 const LOOKS: readonly ((almanac: Almanac) => Promise<Finding[]>)[] = [
@@ -23,6 +24,7 @@ const LOOKS: readonly ((almanac: Almanac) => Promise<Finding[]>)[] = [
   recoveryLooks,
   staffLooks,
   offerLooks,
+  trialLooks,
   invoiceLooks,
   calendarLooks,
   dayLooks,

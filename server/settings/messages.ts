@@ -119,6 +119,20 @@ export const customersSection = z.strictObject({
   serves: z.array(country).max(249),
   /** Countries that goods are shipped to; none named means wherever is served. */
   shipsTo: z.array(country).max(249),
+  /** Where a trial's end must be told of so many days before. */
+  trialNotices: z
+    .array(
+      z.strictObject({
+        country,
+        days: z.int('Give whole days.').min(1, 'At least 1.').max(90, 'At most 90 days.'),
+      }),
+    )
+    .max(249)
+    .refine(
+      (notices) => new Set(notices.map((one) => one.country)).size === notices.length,
+      'A country stands here twice.',
+    )
+    .default([]),
   ask: z.strictObject({
     phone: asked,
     organisation: asked,

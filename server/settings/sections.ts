@@ -127,6 +127,7 @@ const customers: SectionKeeper<'customers'> = {
     Promise.resolve({
       serves: [],
       shipsTo: [],
+      trialNotices: [],
       ask: { phone: 'no', organisation: 'no', address: 'no', country: 'no', tax_number: 'no' },
       ...stored,
     }),

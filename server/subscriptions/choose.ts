@@ -3,6 +3,7 @@ import type { z } from 'zod';
 import { composeTerms } from '../../core/offer/composeTerms.ts';
 import { chooseExtras, extrasOf, type ChosenExtra } from '../../core/offer/extras.ts';
 import type { LinePrices } from '../../core/offer/prices.ts';
+import { variantsAt } from '../../core/offer/variant.ts';
 import { requireTerms } from '../../core/terms/check.ts';
 import { RefusedTerms } from '../../core/terms/fault.ts';
 import type { Terms } from '../../core/terms/schema.ts';
@@ -41,7 +42,7 @@ export async function choose(
   within: Transaction,
 ): Promise<Chosen> {
   const { plan, rate, customerId, on } = of;
-  const variant = await variantOf(almanac, plan, wanted.variantId ?? null, within);
+  const variant = await variantOf(almanac, { plan, rate }, wanted.variantId ?? null, within);
   const group = 'id' in wanted.customer ? '' : wanted.customer.group;
   const use = { rateId: rate.id, variantId: variant?.id ?? null, customerId, group, on };
   const { codes, cards } = await codesOf(almanac, wanted.codes, rate, use, within);
@@ -76,15 +77,24 @@ export async function choose(
   };
 }
 
-async function variantOf(almanac: Almanac, plan: Plan, id: string | null, within: Transaction) {
-  const variants = (await variantsOf(almanac, [plan.id], within)).filter(
-    ({ archivedOn }) => archivedOn === null,
+async function variantOf(
+  almanac: Almanac,
+  { plan, rate }: { readonly plan: Plan; readonly rate: Rate },
+  id: string | null,
+  within: Transaction,
+) {
+  const stored = await variantsOf(almanac, [plan.id], within);
+  const variants = variantsAt(
+    stored.filter(({ archivedOn }) => archivedOn === null),
+    rate.id,
   );
   const found = variants.find((variant) => variant.id === id) ?? null;
   if (found === null && (id !== null || variants.length > 0))
     throw new RefusedCommand(
       422,
-      `Choose one of: ${variants.map(({ name }) => name).join(', ')}.`,
+      variants.length === 0
+        ? 'This rate is offered without variants.'
+        : `At this rate, choose one of: ${variants.map(({ name }) => name).join(', ')}.`,
       '/variantId',
     );
   return found;

@@ -158,13 +158,13 @@ export async function enrolCustomer(
  * may start without a card where the rate says what becomes of it at its end.
  */
 function payingOf(rate: Rate, { pays, cardToken }: Wanted) {
-  const { methods, collects, withoutMethod } = optionsOf(rate);
+  const { methods, withoutMethod } = optionsOf(rate);
   if (!methods.includes(pays)) {
     const says = pays === 'card' ? 'This rate is paid by invoice.' : 'This rate is not paid by invoice.';
     throw new RefusedCommand(422, says, '/pays');
   }
   const waits = 'trial' in rate.terms && withoutMethod !== 'needed' && cardToken === undefined;
-  const byHand = pays === 'invoice' || collects === 'by hand';
+  const byHand = pays === 'invoice';
   return {
     collects: byHand ? ('by hand' as const) : ('automatic' as const),
     needsCard: !byHand && !waits,

@@ -6,6 +6,7 @@ import { formatDay } from '../../core/dates/day.ts';
 import type { RateTerms } from '../../core/offer/composeTerms.ts';
 import { chooseExtras, onceOf, type ChosenExtra, type ExtraLine } from '../../core/offer/extras.ts';
 import { linesForRunning } from '../../core/offer/linesForRunning.ts';
+import { offersRate } from '../../core/offer/variant.ts';
 import type { LinePrices } from '../../core/offer/prices.ts';
 import type { TermsLine } from '../../core/terms/schema.ts';
 import { sayDate } from '../../core/words/date.ts';
@@ -122,8 +123,12 @@ export async function planAlteration(
     }
     case 'variant': {
       const variant = (await variantsOf(almanac, [plan.id], within)).find(({ id }) => id === asked.variantId);
-      if (!variant || variant.archivedOn !== null)
-        throw new RefusedCommand(422, 'Choose one of the variants of this plan.', '/variantId');
+      if (!variant || variant.archivedOn !== null || !offersRate(variant, subscription.rateId))
+        throw new RefusedCommand(
+          422,
+          'Choose one of the variants that this rate is offered in.',
+          '/variantId',
+        );
       if (variant.id === subscription.variantId)
         throw new RefusedCommand(422, `It is ${variant.name} already.`, '/variantId');
       const lines = await linesAfter(almanac, of, asked.from, { variantId: variant.id }, within);

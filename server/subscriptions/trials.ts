@@ -1,6 +1,7 @@
 import { Op, type Transaction } from 'sequelize';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk, type WalkPosition } from '../../core/listing/paymentWalk.ts';
+import { trialNoticeDays } from '../../core/offer/trialNotice.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
@@ -9,6 +10,7 @@ import { linkForLetter } from '../customers/link.ts';
 import { Invoice } from '../invoices/Invoice.ts';
 import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
 import { currentMethod } from '../payments/currentMethod.ts';
+import { settingsOf } from '../settings/settings.ts';
 import { firstCharge } from './advance.ts';
 import { lawFactsOf, loadLaw } from './law.ts';
 import type { WithoutMethod } from './states.ts';
@@ -16,8 +18,6 @@ import { lockedSubscription } from './lock.ts';
 import { isOver, standEnded, standResting } from './stand.ts';
 import { Subscription } from './Subscription.ts';
 
-/** Customers are told that their trial ends so many days before. */
-const TRIAL_NOTICE_DAYS = 7;
 /** A pause that a card ends; without one it is as good as for ever. */
 const LONG_PAUSE_DAYS = 3653;
 
@@ -27,16 +27,34 @@ const WHAT_HAPPENS: Readonly<Record<WithoutMethod, string>> = {
   invoice: 'Without one, we send you invoices, which you pay by hand.',
 };
 
-/** The trials whose end is near and of which nothing was written yet. */
-export function trialsToTell(almanac: Almanac, businessDate: string): Promise<{ id: string }[]> {
-  const by = formatDay(toDay(businessDate) + TRIAL_NOTICE_DAYS);
-  return almanac.db.rows<{ id: string }>(
-    `select id from subscriptions s
-     where state = 'trial' and trial_ends_on <= $by
+/** The longest notice that a rate or a country may ask for. */
+const LONGEST_NOTICE_DAYS = 90;
+
+/** The trials whose end is as near as their rate, and the country of their customer, ask to be told of, and were not. */
+export async function trialsToTell(almanac: Almanac, businessDate: string): Promise<{ id: string }[]> {
+  const today = toDay(businessDate);
+  const rows = await almanac.db.rows<{
+    id: string;
+    starts_on: string;
+    trial_ends_on: string;
+    asked: number | null;
+    country: string | null;
+  }>(
+    `select s.id::text, s.starts_on, s.trial_ends_on, (v.options ->> 'trialNoticeDays')::int as asked, c.country
+     from subscriptions s join customers c on c.id = s.customer_id
+     join rate_versions v on v.rate_id = s.rate_id and v.version = s.rate_version
+     where s.state = 'trial' and s.trial_ends_on <= $by
        and not exists (select 1 from letters where once_key = 'trial:' || s.id || ':' || s.trial_ends_on)
-     order by id`,
-    { by },
+     order by s.id`,
+    { by: formatDay(today + LONGEST_NOTICE_DAYS) },
   );
+  const { trialNotices } = await settingsOf(almanac, 'customers');
+  const { country: home } = await settingsOf(almanac, 'business');
+  return rows.filter(({ starts_on, trial_ends_on, asked, country }) => {
+    const required = trialNotices.find((one) => one.country === (country ?? home))?.days ?? null;
+    const ends = toDay(trial_ends_on);
+    return today >= ends - trialNoticeDays({ trialDays: ends - toDay(starts_on), asked, required });
+  });
 }
 
 /** Writes that a trial ends: what follows, and, where there is no card, what happens without one. */

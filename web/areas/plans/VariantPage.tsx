@@ -19,6 +19,8 @@ import { Archive } from '../../parts/Archive.tsx';
 import { linesOf, OtherPrices, pricesDraftOf, pricesOf, type PricesDraft } from './rate/OtherPrices.tsx';
 import { inFormWords } from '../../parts/formWords.ts';
 import { Part } from './rate/Part.tsx';
+import { TickField } from '../../parts/TickField.tsx';
+import { offersRate } from '../../../core/offer/variant.ts';
 
 /** One of several that a plan comes in: it shares the plan's rates and differs where it has prices of its own. */
 export function VariantPage() {
@@ -47,7 +49,13 @@ function Editor({ plan, variant }: { readonly plan: PlanView; readonly variant: 
       rates.map(({ id, terms }) => [id, pricesDraftOf(variant?.prices[id], linesOf(terms).length)]),
     ),
   );
-  const value = useMemo(() => valueOf(name, says, drafts), [name, says, drafts]);
+  const [offered, setOffered] = useState<readonly string[]>(() =>
+    rates.filter(({ id }) => variant === null || offersRate(variant, id)).map(({ id }) => id),
+  );
+  const value = useMemo(
+    () => valueOf({ name, says, drafts, offered, all: rates.length }),
+    [name, says, drafts, offered, rates.length],
+  );
   const parsed = variantSchema.safeParse(value);
   const ofShape = new Map(
     parsed.success ? [] : parsed.error.issues.map(({ path, message }) => [`/${path.join('/')}`, message]),
@@ -63,10 +71,16 @@ function Editor({ plan, variant }: { readonly plan: PlanView; readonly variant: 
       ),
     ),
   );
+  const soldAt = rates.filter(({ id }) => offered.includes(id));
   const under = variant === null ? '' : '/value';
   const faultAt = (pointer: string) =>
     ofPrices.get(pointer) ?? ofShape.get(pointer) ?? acting.problem?.at(`${under}${pointer}`);
-  const good = name.trim() !== '' && ofPrices.size === 0 && parsed.success;
+  const missing = [
+    ...(name.trim() === '' ? ['the name'] : []),
+    ...(offered.length === 0 ? ['a rate that it is had at'] : []),
+    ...(ofPrices.size > 0 ? ['a price'] : []),
+  ];
+  const good = missing.length === 0 && parsed.success;
   const store = async (version: number) => {
     const done = await acting.act(() =>
       variant === null
@@ -81,12 +95,10 @@ function Editor({ plan, variant }: { readonly plan: PlanView; readonly variant: 
       title={variant === null ? `${plan.name}: a new variant` : `${plan.name}: ${variant.name}`}
       margin={
         <>
-          {rates[0] && <Beside rates={rates} drafts={drafts} />}
+          {soldAt[0] && <Beside rates={soldAt} drafts={drafts} />}
           <Box mt="5" borderTopWidth="1px" borderColor="lines" pt="4">
             <Text mb="3">
-              {good
-                ? 'Nothing is missing.'
-                : `Still missing: ${name.trim() === '' ? 'the name' : 'a price'}.`}
+              {good ? 'Nothing is missing.' : `Still missing: ${missing.join(', ') || 'a price'}.`}
             </Text>
             {variant !== null && variant.subscribers > 0 && (
               <Text mb="3" color="muted">
@@ -140,8 +152,28 @@ function Editor({ plan, variant }: { readonly plan: PlanView; readonly variant: 
             onChange={(event) => setSays(event.target.value)}
           />
         </Flex>
+        {rates.length > 1 && (
+          <Box role="group" aria-label="Had at these rates">
+            <Text fontWeight="500">Had at these rates</Text>
+            <Flex gap="5" wrap="wrap">
+              {rates.map((rate) => (
+                <TickField
+                  key={rate.id}
+                  label={rate.name}
+                  checked={offered.includes(rate.id)}
+                  onChange={(on) =>
+                    setOffered(on ? [...offered, rate.id] : offered.filter((id) => id !== rate.id))
+                  }
+                />
+              ))}
+            </Flex>
+            <Text role="alert" color="declined">
+              {offered.length === 0 ? 'Tick at least one.' : (faultAt('/rates') ?? '')}
+            </Text>
+          </Box>
+        )}
         <Text color="muted">It shares everything with the plan but the prices that are ticked here.</Text>
-        {rates.map((rate) => (
+        {soldAt.map((rate) => (
           <RatePrices
             key={rate.id}
             rate={rate}
@@ -164,11 +196,23 @@ function Editor({ plan, variant }: { readonly plan: PlanView; readonly variant: 
   );
 }
 
-function valueOf(name: string, says: string, drafts: Drafts) {
-  const prices = Object.entries(drafts).flatMap(([id, draft]) =>
-    draft.some((price) => price !== null) ? [[id, pricesOf(draft)] as const] : [],
+function valueOf(of: {
+  readonly name: string;
+  readonly says: string;
+  readonly drafts: Drafts;
+  readonly offered: readonly string[];
+  readonly all: number;
+}) {
+  const prices = Object.entries(of.drafts).flatMap(([id, draft]) =>
+    of.offered.includes(id) && draft.some((price) => price !== null) ? [[id, pricesOf(draft)] as const] : [],
   );
-  return { name: name.trim(), says: says.trim(), prices: Object.fromEntries(prices) };
+  return {
+    name: of.name.trim(),
+    says: of.says.trim(),
+    prices: Object.fromEntries(prices),
+    // All of them: rates that the plan gets later are had in it too.
+    rates: of.offered.length === of.all ? [] : of.offered.toSorted(),
+  };
 }
 
 function RatePrices(props: {

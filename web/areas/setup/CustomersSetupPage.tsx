@@ -2,6 +2,7 @@ import { Box, Table, Text } from '@chakra-ui/react';
 import { CONTACT_FIELDS, type ContactField } from '../../../server/settings/messages.ts';
 import { MarginHeading } from '../../frame/PageAndMargin.tsx';
 import { ChooseCountries } from './ChooseCountries.tsx';
+import { TrialNotices } from './TrialNotices.tsx';
 import { faultAt, SectionForm } from './SectionForm.tsx';
 
 const CHOICES = ['no', 'optional', 'required'] as const;
@@ -55,6 +56,13 @@ export function CustomersSetupPage() {
             none="None named: goods go wherever customers are served."
             error={faultAt(form, 'shipsTo')}
             onChange={(chosen) => form.setValue('shipsTo', chosen, { shouldDirty: true })}
+          />
+          <TrialNotices
+            notices={value.trialNotices ?? []}
+            faultAt={(path) => faultAt(form, `trialNotices${path}`)}
+            onChange={(notices) =>
+              form.setValue('trialNotices', notices, { shouldDirty: true, shouldValidate: true })
+            }
           />
           <Box>
             <Text as="h2" fontFamily="heading" fontSize="16px" mb="2">

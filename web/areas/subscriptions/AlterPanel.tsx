@@ -1,3 +1,4 @@
+import { variantsAt } from '../../../core/offer/variant.ts';
 import { useState } from 'react';
 import { Text } from '@chakra-ui/react';
 import type { PlanView } from '../../../server/plans/messages.ts';
@@ -58,7 +59,7 @@ function alterableOf(one: SubscriptionView, plan: PlanView, cards: readonly Take
   const kept = one.extras.map(({ extra }) => extra).filter(({ when }) => when === 'recurring');
   const extras = [...kept, ...offered.filter(({ key }) => !kept.some((extra) => extra.key === key))];
   const once = plan.extras.filter(({ currency, when }) => currency === one.currency && when === 'once');
-  const variants = plan.variants.filter(({ archivedOn }) => archivedOn === null);
+  const variants = variantsAt(plan.variants, one.rateId).filter(({ archivedOn }) => archivedOn === null);
   const fixed: Pick<Alterable, 'kinds' | 'cancelWhen'> | null =
     one.instalments || one.invoicing === 'whole'
       ? {

@@ -27,16 +27,10 @@ export function HowSold({ rate }: { readonly rate: RateView }) {
 }
 
 function sentences({ options, terms }: RateView, gateways: readonly string[]): string[] {
-  const { methods, collects, invoicing, noticeDays, recurringStart, withoutMethod, account } = options;
+  const { methods, invoicing, noticeDays, trialNoticeDays, recurringStart, withoutMethod, account } = options;
   const ways = [
-    ...(methods.includes('card')
-      ? [
-          collects === 'automatic'
-            ? 'with a card that is charged by itself'
-            : 'with a card, each invoice by hand',
-        ]
-      : []),
-    ...(methods.includes('invoice') ? ['by invoice'] : []),
+    ...(methods.includes('card') ? ['with a card that is charged by itself'] : []),
+    ...(methods.includes('invoice') ? ['by hand, by invoice'] : []),
   ];
   return [
     `Paid ${ways.join(', or ')}.`,
@@ -44,6 +38,9 @@ function sentences({ options, terms }: RateView, gateways: readonly string[]): s
       ? ''
       : `Takes cards of ${new Intl.ListFormat('en', { type: 'disjunction' }).format(gateways)} alone.`,
     'trial' in terms ? WITHOUT_METHOD[withoutMethod] : '',
+    'trial' in terms && trialNoticeDays !== null
+      ? `The end of a trial is told of ${trialNoticeDays} ${trialNoticeDays === 1 ? 'day' : 'days'} before.`
+      : '',
     invoicing === 'whole' ? 'One invoice for the whole, with dated dues.' : '',
     noticeDays === null
       ? ''

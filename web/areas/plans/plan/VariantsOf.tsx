@@ -1,5 +1,6 @@
 import { Button, Table, Text } from '@chakra-ui/react';
 import { Link } from 'react-router';
+import { offersRate } from '../../../../core/offer/variant.ts';
 import { sayPrice } from '../../../../core/words/sayRate.ts';
 import type { PlanView } from '../../../../server/plans/messages.ts';
 import { ForWriters } from '../../../frame/ForWriters.tsx';
@@ -38,10 +39,14 @@ export function VariantsOf({ plan }: { readonly plan: PlanView }) {
                 {variant.archivedOn ? ' (archived)' : ''}
               </Table.Cell>
               {rates.map(({ id, terms }) => (
-                <Table.Cell key={id}>
-                  {linesOf(terms)
-                    .map(({ price }, i) => sayPrice(variant.prices[id]?.[i] ?? price, String(terms.currency)))
-                    .join(' + ')}
+                <Table.Cell key={id} color={offersRate(variant, id) ? undefined : 'muted'}>
+                  {offersRate(variant, id)
+                    ? linesOf(terms)
+                        .map(({ price }, i) =>
+                          sayPrice(variant.prices[id]?.[i] ?? price, String(terms.currency)),
+                        )
+                        .join(' + ')
+                    : 'not at this rate'}
                 </Table.Cell>
               ))}
               <Table.Cell textAlign="end">{variant.subscribers}</Table.Cell>

@@ -1,6 +1,6 @@
-import { Box, Flex, Text } from '@chakra-ui/react';
+import { Box, Flex } from '@chakra-ui/react';
+import { shortestTrialDays, trialNoticeDays } from '../../../../core/offer/trialNotice.ts';
 import { rateOptionsSchema } from '../../../../server/plans/choiceMessages.ts';
-import { TickField } from '../../../parts/TickField.tsx';
 import { SelectField, TextField } from '../../../parts/TextField.tsx';
 import type { DraftChange, RateDraft } from './draft.ts';
 import { GatewayTicks } from './GatewayTicks.tsx';
@@ -11,6 +11,25 @@ import { UnitField } from './UnitField.tsx';
 interface Props {
   readonly draft: RateDraft;
   readonly onChange: DraftChange;
+}
+
+/** The one switch for how a rate is paid, and what it stands for. */
+const WAYS = {
+  card: ['card'],
+  either: ['card', 'invoice'],
+  invoice: ['invoice'],
+} as const;
+type Way = keyof typeof WAYS;
+
+function waysOf(methods: OptionsDraft['methods']): Way {
+  if (!methods.includes('card')) return 'invoice';
+  return methods.includes('invoice') ? 'either' : 'card';
+}
+
+/** How long before its end a trial is told of where the rate says nothing, for the field to show. */
+function usualNotice({ trial, trialUnit }: RateDraft): string {
+  const trialDays = shortestTrialDays(`P${trial.trim()}${trialUnit}`);
+  return trialDays === null ? '' : String(trialNoticeDays({ trialDays, asked: null, required: null }));
 }
 
 /** What is wrong with the options of a draft, by member. */
@@ -25,7 +44,7 @@ export function OptionFields({ draft, onChange }: Props) {
   const { options } = draft;
   const faults = faultsOfOptions(options);
   const set = (to: Partial<OptionsDraft>) => onChange((now) => ({ options: { ...now.options, ...to } }));
-  const bind = (name: 'account' | 'noticeDays' | 'afterCount' | 'beginsOn') => ({
+  const bind = (name: 'account' | 'noticeDays' | 'trialNoticeDays' | 'afterCount' | 'beginsOn') => ({
     value: options[name],
     onChange: (event: { target: { value: string } }) => set({ [name]: event.target.value }),
   });
@@ -80,38 +99,18 @@ export function OptionFields({ draft, onChange }: Props) {
         </Flex>
       )}
       <Flex gap="6" align="flex-start" wrap="wrap" mb="3">
-        <Box role="group" aria-label="Paid with" minW="150px">
-          <Text fontWeight="500">Paid with</Text>
-          {(['card', 'invoice'] as const).map((method) => (
-            <TickField
-              key={method}
-              label={method === 'card' ? 'a card' : 'by invoice'}
-              checked={options.methods.includes(method)}
-              onChange={(on) =>
-                set({
-                  methods: on
-                    ? [...options.methods, method]
-                    : options.methods.filter((one) => one !== method),
-                })
-              }
-            />
-          ))}
-          <Text role="alert" color="declined">
-            {faults.get('methods')}
-          </Text>
+        <Box w="340px">
+          <SelectField
+            label="Paid"
+            value={waysOf(options.methods)}
+            error={faults.get('methods')}
+            onChange={(event) => set({ methods: [...WAYS[event.target.value as Way]] })}
+          >
+            <option value="card">by card, charged by itself on each due date</option>
+            <option value="either">by card, or by invoice for those who ask</option>
+            <option value="invoice">by hand: each invoice is sent to be paid</option>
+          </SelectField>
         </Box>
-        {options.methods.includes('card') && (
-          <Box w="270px">
-            <SelectField
-              label="Cards are charged"
-              value={options.collects}
-              onChange={(event) => set({ collects: event.target.value as OptionsDraft['collects'] })}
-            >
-              <option value="automatic">by themselves, on each due date</option>
-              <option value="by hand">by hand: each invoice is sent to be paid</option>
-            </SelectField>
-          </Box>
-        )}
         {options.methods.includes('card') && (
           <GatewayTicks
             currency={draft.currency}
@@ -147,6 +146,19 @@ export function OptionFields({ draft, onChange }: Props) {
               <option value="pause">rests after it until there is one</option>
               <option value="invoice">goes on and is paid by invoice</option>
             </SelectField>
+          </Box>
+        )}
+        {recurs && draft.trial.trim() !== '' && (
+          <Box w="190px">
+            <TextField
+              label="Notice of a trial's end, days"
+              inputMode="numeric"
+              maxLength={2}
+              placeholder={usualNotice(draft)}
+              hint="At least what the customer's country asks for."
+              error={faults.get('trialNoticeDays')}
+              {...bind('trialNoticeDays')}
+            />
           </Box>
         )}
         {recurs && (

@@ -7,9 +7,9 @@ export interface OptionsDraft {
   readonly account: string;
   readonly methods: RateOptions['methods'];
   readonly gateways: readonly string[];
-  readonly collects: RateOptions['collects'];
   readonly invoicing: RateOptions['invoicing'];
   readonly noticeDays: string;
+  readonly trialNoticeDays: string;
   readonly withoutMethod: RateOptions['withoutMethod'];
   readonly begins: 'enrolment' | 'after' | 'on';
   readonly afterCount: string;
@@ -21,9 +21,9 @@ export const NEW_OPTIONS: OptionsDraft = {
   account: '',
   methods: ['card'],
   gateways: [],
-  collects: 'automatic',
   invoicing: 'each',
   noticeDays: '',
+  trialNoticeDays: '',
   withoutMethod: 'needed',
   begins: 'enrolment',
   afterCount: '1',
@@ -33,18 +33,20 @@ export const NEW_OPTIONS: OptionsDraft = {
 
 /** The options that a draft stands for; what is not good stays as it was typed, for the schema to find. */
 export function optionsOf(draft: OptionsDraft): Record<string, unknown> {
-  const { account, methods, gateways, collects, invoicing, noticeDays, withoutMethod } = draft;
+  const { account, methods, gateways, invoicing, noticeDays, trialNoticeDays, withoutMethod } = draft;
   return {
     account: account.trim(),
     methods,
     gateways,
-    collects,
     invoicing,
-    noticeDays: noticeDays.trim() === '' ? null : Number(noticeDays.trim()),
+    noticeDays: daysOf(noticeDays),
+    trialNoticeDays: daysOf(trialNoticeDays),
     withoutMethod,
     recurringStart: startOf(draft),
   };
 }
+
+const daysOf = (text: string) => (text.trim() === '' ? null : Number(text.trim()));
 
 /** When what recurs begins, by a draft: null is the day of enrolment. */
 export function startOf({ begins, afterCount, afterUnit, beginsOn }: OptionsDraft): RecurringStart | null {
@@ -54,12 +56,13 @@ export function startOf({ begins, afterCount, afterUnit, beginsOn }: OptionsDraf
 
 /** The draft of options that are stored. */
 export function optionsDraftOf(options: RateOptions): OptionsDraft {
-  const { noticeDays, recurringStart, ...same } = options;
+  const { noticeDays, trialNoticeDays, recurringStart, ...same } = options;
   const after = recurringStart && 'after' in recurringStart ? parseDuration(recurringStart.after) : null;
   return {
     ...NEW_OPTIONS,
     ...same,
-    noticeDays: noticeDays === null ? '' : String(noticeDays),
+    noticeDays: String(noticeDays ?? ''),
+    trialNoticeDays: String(trialNoticeDays ?? ''),
     begins: after ? 'after' : recurringStart ? 'on' : 'enrolment',
     ...(after ? { afterCount: String(after.count), afterUnit: after.unit } : {}),
     ...(recurringStart && 'on' in recurringStart ? { beginsOn: recurringStart.on } : {}),

@@ -1,3 +1,4 @@
+import { variantsAt } from '../../../../core/offer/variant.ts';
 import { Box, Flex, RadioGroup, Text } from '@chakra-ui/react';
 import { sayPrice } from '../../../../core/words/sayRate.ts';
 import type { PlanView, RateView } from '../../../../server/plans/messages.ts';
@@ -22,10 +23,11 @@ interface Props {
 /** What there is to choose of a plan and its rate. */
 export function ChoiceFields(props: Props) {
   const { plan, rate, draft, faultAt, cards, codeSays, codeHint, onChange } = props;
+  const variants = variantsAt(plan.variants, rate.id);
   const groupCard = cards.find(({ givenBy }) => givenBy === 'group');
   return (
     <>
-      {plan.variants.length > 0 && (
+      {variants.length > 0 && (
         <Box>
           <Text fontWeight="500">Variant</Text>
           <RadioGroup.Root
@@ -35,7 +37,7 @@ export function ChoiceFields(props: Props) {
             onValueChange={({ value }) => onChange({ variantId: value ?? '' })}
           >
             <Flex gap="5" wrap="wrap">
-              {plan.variants.map((variant) => (
+              {variants.map((variant) => (
                 <RadioGroup.Item key={variant.id} value={variant.id} title={variant.says}>
                   <RadioGroup.ItemHiddenInput />
                   <RadioGroup.ItemIndicator />

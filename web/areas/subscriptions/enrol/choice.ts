@@ -1,3 +1,4 @@
+import { variantsAt } from '../../../../core/offer/variant.ts';
 import { composeTerms, type RateTerms } from '../../../../core/offer/composeTerms.ts';
 import { chooseExtras, extrasOf, type ChosenExtra, type ExtraLine } from '../../../../core/offer/extras.ts';
 import type { LinePrices } from '../../../../core/offer/prices.ts';
@@ -74,7 +75,7 @@ export function computeChoice(
   const quantity = countsQuantity(rate) ? whole(draft.quantity) : undefined;
   if (quantity !== undefined && !(quantity >= 1)) faults.set('quantity', 'Give a whole number from 1.');
   const variant = plan.variants.find(({ id }) => id === draft.variantId);
-  if (plan.variants.length > 0 && !variant) faults.set('variant', 'Choose one.');
+  if (!variant && variantsAt(plan.variants, rate.id).length > 0) faults.set('variant', 'Choose one.');
   const extras = takenExtras(extrasWith(plan, rate), draft, faults, whole);
   for (const ask of plan.asks) {
     const fault = faultOfAnswer(ask, draft.answers[ask.label]?.trim() ?? '');

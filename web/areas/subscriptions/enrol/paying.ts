@@ -9,7 +9,7 @@ export interface Paying {
   readonly needsCard: boolean;
   /** The card that is typed is taken. */
   readonly takesCard: boolean;
-  /** What a trial does at its end without a card; null: a card can wait because each invoice is paid by hand. */
+  /** What a trial does at its end without a card; null: it cannot begin without one. */
   readonly trialWaits: 'end' | 'pause' | 'invoice' | null;
 }
 
@@ -23,7 +23,7 @@ export function payingOf(
   const by = options && !options.methods.includes(pays) ? (options.methods[0] ?? 'card') : pays;
   const waits = rate?.terms.trial !== undefined ? options?.withoutMethod : 'needed';
   const trialWaits = waits === undefined || waits === 'needed' ? null : waits;
-  const needsCard = by === 'card' && options?.collects !== 'by hand' && trialWaits === null && !hasCard;
+  const needsCard = by === 'card' && trialWaits === null && !hasCard;
   const begun = card.number.trim() !== '' || card.expires.trim() !== '';
   return { by, hasCard, needsCard, takesCard: by === 'card' && !hasCard && (needsCard || begun), trialWaits };
 }

@@ -1,3 +1,4 @@
+import { variantsAt } from '../../../../core/offer/variant.ts';
 import type { CodeAnswer } from '../../../../server/discounts/messages.ts';
 import type { PlanView } from '../../../../server/plans/messages.ts';
 import type { TakeableCard } from '../../../../server/rateCards/messages.ts';
@@ -22,7 +23,8 @@ const NO_CARDS: readonly TakeableCard[] = [];
 export function useChoice({ plans, rateId, choice, starts, customerId, group }: Asked) {
   const plan = plans?.find(({ rates }) => rates.some(({ id }) => id === rateId));
   const rate = plan?.rates.find(({ id }) => id === rateId);
-  const variantId = plan?.variants.some(({ id }) => id === choice.variantId) ? choice.variantId : '';
+  const offered = plan ? variantsAt(plan.variants, rateId) : [];
+  const variantId = offered.some(({ id }) => id === choice.variantId) ? choice.variantId : '';
   const code = choice.code.trim();
   const known = useAnswer<CodeAnswer>(
     rateId === '' || !/^[\w-]{3,40}$/.test(code)
