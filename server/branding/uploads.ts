@@ -1,16 +1,17 @@
 import { randomBytes } from 'node:crypto';
-import createDOMPurify from 'dompurify';
 import type { Express } from 'express';
-import { JSDOM } from 'jsdom';
 import type { Transaction } from 'sequelize';
 import sharp from 'sharp';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
 import { RefusedCommand, sendProblem } from '../http/problem.ts';
+import { outsideOfLoop } from '../parsing/outsideOfLoop.ts';
 
 /** What an upload may weigh, and how large a picture is kept. */
 export const MOST_UPLOAD_BYTES = 1_000_000;
 const MOST_PIXELS = 24_000_000;
+/** A picture that takes longer to be read or drawn is not taken. */
+const DRAWN_WITHIN_SECONDS = 10;
 export const MOST_DOCUMENT_BYTES = 5_000_000;
 const KEPT_SIDE = { logo: 1200, icon: 512, picture: 1600 } as const;
 
@@ -84,6 +85,7 @@ export async function madeSafe(bytes: Buffer, side: number): Promise<SafePicture
       .rotate()
       .resize({ width: side, height: side, fit: 'inside', withoutEnlargement: true })
       .png()
+      .timeout({ seconds: DRAWN_WITHIN_SECONDS })
       .toBuffer();
     return { mediaType: 'image/png', bytes: written, png: null };
   } catch {
@@ -96,44 +98,20 @@ export async function madeSafe(bytes: Buffer, side: number): Promise<SafePicture
 }
 
 async function safeSvg(bytes: Buffer, side: number): Promise<SafePicture> {
-  const { window } = new JSDOM('');
-  const purify = createDOMPurify(window);
-  purify.addHook('uponSanitizeAttribute', (_node, attribute) => {
-    // Nothing outside of the picture is named: links and fills may point into it alone.
-    const value = attribute.attrValue;
-    const isLink = /^(xlink:)?href$/i.test(attribute.attrName);
-    if (isLink && !value.startsWith('#')) attribute.keepAttr = false;
-    if (namesOutside(value)) attribute.keepAttr = false;
-  });
-  purify.addHook('uponSanitizeElement', (node, { tagName }) => {
-    if (tagName === 'style' && namesOutside(node.textContent ?? '')) (node as Element).remove();
-  });
-  const clean = purify.sanitize(bytes.toString('utf8'), {
-    USE_PROFILES: { svg: true, svgFilters: true },
-    FORBID_TAGS: ['foreignObject', 'a', 'image', 'animate', 'set'],
-    ADD_TAGS: ['use'],
-  });
-  window.close();
-  if (!/^<svg[\s>]/i.test(clean.trim()))
+  const clean = await outsideOfLoop('cleanSvg', bytes.toString('utf8'));
+  if (clean === null)
     throw new RefusedCommand(422, 'Nothing of this SVG could be kept: it holds no drawing.', '/file');
-  const whole = /xmlns=/.test(clean)
-    ? clean
-    : clean.replace(/^(\s*<svg)/i, '$1 xmlns="http://www.w3.org/2000/svg"');
-  const drawing = Buffer.from(whole);
+  const drawing = Buffer.from(clean);
   try {
     const png = await sharp(drawing, { limitInputPixels: MOST_PIXELS, density: 144 })
       .resize({ width: side, height: side, fit: 'inside', withoutEnlargement: true })
       .png()
+      .timeout({ seconds: DRAWN_WITHIN_SECONDS })
       .toBuffer();
     return { mediaType: 'image/svg+xml', bytes: drawing, png };
   } catch {
     throw new RefusedCommand(422, 'This SVG cannot be drawn: it is damaged or too large.', '/file');
   }
-}
-
-function namesOutside(text: string): boolean {
-  const plain = text.replace(/\\[0-9a-f]{1,6}\s?/gi, '?').replace(/\/\*.*?\*\//gs, '');
-  return /@import|url\(\s*(?!["']?#)|javascript:|expression\(/i.test(plain);
 }
 
 /** Serves the pictures. Each is shown as a picture and nothing else. */

@@ -1,6 +1,6 @@
 import { sayAmount } from '../../core/words/amount.ts';
 import type { Almanac } from '../almanac.ts';
-import { plainText } from '../branding/formattedText.ts';
+import { plainText } from '../parsing/plainText.ts';
 import { likePattern } from './list.ts';
 
 export interface Found {

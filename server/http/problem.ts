@@ -1,6 +1,7 @@
 import type { ErrorRequestHandler, Response } from 'express';
 import 'pino-http';
 import { z } from 'zod';
+import { TooMuch } from '../parsing/tooMuch.ts';
 import { pointerTo, RefusedTerms, type Fault } from '../../core/terms/fault.ts';
 
 /** A command that cannot be done: the status says why in HTTP's words, the sentence in the reader's. */
@@ -64,6 +65,7 @@ export const problemHandler: ErrorRequestHandler = (error: unknown, request, res
   }
   if (error instanceof RefusedCommand)
     return sendProblem(response, error.status, error.message, error.faults);
+  if (error instanceof TooMuch) return sendProblem(response, 422, error.message);
   if (error instanceof RefusedTerms) {
     return sendProblem(response, 422, 'These terms cannot be computed.', error.faults);
   }

@@ -2,7 +2,6 @@ import pMap from 'p-map';
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
-import { safeText } from '../branding/formattedText.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { Customer } from '../customers/Customer.ts';
 import { groupNamed } from '../customers/groups.ts';
@@ -15,22 +14,15 @@ import { Rate } from '../plans/Rate.ts';
 import { requiredExtras, extrasOf } from '../../core/offer/extras.ts';
 import { offersRate } from '../../core/offer/variant.ts';
 import { composeTerms } from '../../core/offer/composeTerms.ts';
-import { faultsOfRate, faultsOfTerms } from '../plans/rateTerms.ts';
+import { faultsOfTerms } from '../plans/rateTerms.ts';
 import { variantsOf } from '../plans/variants.ts';
 import { cardsFor } from '../rateCards/takeCard.ts';
 import { enrol } from '../subscriptions/enrol.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { addOffer } from './addOffer.ts';
 import { readCustomers, type CustomerRow, type Problem } from './customerFile.ts';
-import { withoutEarlierMembers } from './earlierMembers.ts';
-import { lineOfPath } from './lineOfPointer.ts';
 import type { ImportReport } from './report.ts';
-import { planFileSchema, type PlanFile } from './planFile.ts';
-
-export interface ImportFile {
-  readonly name: string;
-  readonly text: string;
-}
+import { readPlans, type ImportFile, type ReadPlans } from './readPlans.ts';
 
 export interface ImportOptions {
   readonly dryRun: boolean;
@@ -53,7 +45,7 @@ export async function importFiles(
   options: ImportOptions,
 ): Promise<ImportReport> {
   const problems: Problem[] = [];
-  const planFiles: { file: ImportFile; plans: PlanFile }[] = [];
+  const planFiles: ({ readonly file: ImportFile } & ReadPlans)[] = [];
   const rows: { file: string; row: CustomerRow }[] = [];
   for (const file of files) {
     if (file.text.includes('\0')) {
@@ -62,8 +54,8 @@ export async function importFiles(
       continue;
     }
     if (file.name.endsWith('.json')) {
-      const plans = readPlans(file, problems);
-      if (plans) planFiles.push({ file, plans });
+      const read = await readPlans(file, problems);
+      if (read) planFiles.push({ file, ...read });
     } else if (file.name.endsWith('.csv')) {
       const read = readCustomers(file.name, file.text);
       problems.push(...read.problems);
@@ -82,9 +74,9 @@ export async function importFiles(
   try {
     await almanac.db.transaction(async (within) => {
       const today = await businessDateOf(almanac, within);
-      for (const { file, plans } of planFiles)
+      for (const { file, plans, lines } of planFiles)
         await addOffer(almanac, plans, report, options.update ?? false, within, (says, path) =>
-          problems.push({ file: file.name, line: lineOfPath(file.text, path), says }),
+          problems.push({ file: file.name, line: lines.at(path), says }),
         );
       let done = 0;
       for (const { file, row } of rows) {
@@ -100,42 +92,19 @@ export async function importFiles(
   } catch (error) {
     if (!(error instanceof TakeBack)) throw error;
   }
-  return report;
+  return { ...report, problems: namedOf(problems) };
 }
 
-/** Reads a file of what is offered; what is wrong with it becomes a problem with its line. */
-export function readPlans(file: ImportFile, problems: Problem[]): PlanFile | null {
-  let document: unknown;
-  try {
-    document = withoutEarlierMembers(JSON.parse(file.text));
-  } catch (error) {
-    const position = /position (\d+)/.exec((error as Error).message)?.[1];
-    const line = position === undefined ? 1 : file.text.slice(0, Number(position)).split('\n').length;
-    problems.push({ file: file.name, line, says: 'This is not JSON from here on.' });
-    return null;
-  }
-  const parsed = planFileSchema.safeParse(document);
-  if (!parsed.success) {
-    for (const issue of parsed.error.issues) {
-      const says = `${issue.path.join('/')}: ${issue.message}`;
-      problems.push({ file: file.name, line: lineOfPath(file.text, issue.path), says });
-    }
-    return null;
-  }
-  parsed.data.plans.forEach((plan, i) => {
-    plan.description = safeText(plan.description);
-    plan.rates.forEach((rate, j) => {
-      for (const fault of faultsOfRate(rate.terms)) {
-        const path = ['plans', i, 'rates', j, 'terms', ...fault.pointer.split('/').slice(1)];
-        problems.push({
-          file: file.name,
-          line: lineOfPath(file.text, path),
-          says: `${fault.pointer}: ${fault.detail}`,
-        });
-      }
-    });
-  });
-  return parsed.data;
+/** So many problems are named one by one: nobody mends more at a time. */
+const MOST_NAMED = 100;
+
+function namedOf(problems: readonly Problem[]): Problem[] {
+  const more = problems.length - MOST_NAMED;
+  const last = problems[MOST_NAMED];
+  if (more <= 0 || !last) return [...problems];
+  const says =
+    more === 1 ? 'There is one more problem.' : `There are ${more} more problems, the next in this line.`;
+  return [...problems.slice(0, MOST_NAMED), { file: last.file, line: last.line, says }];
 }
 
 async function findCards(

@@ -1,5 +1,6 @@
 import type { Almanac } from '../almanac.ts';
-import { importFiles, readPlans } from './importFiles.ts';
+import { importFiles } from './importFiles.ts';
+import { readPlans } from './readPlans.ts';
 import type { Problem } from './customerFile.ts';
 import type { OfferImport } from './messages.ts';
 import { offerDifferences } from './offerDifferences.ts';
@@ -17,7 +18,7 @@ export async function importOffer(
 ): Promise<OfferImport> {
   const file = { name: 'offer.json', text: asked.text };
   const problems: Problem[] = [];
-  const offer = readPlans(file, problems);
+  const offer = (await readPlans(file, problems))?.plans ?? null;
   const differences =
     offer === null || problems.length > 0
       ? []

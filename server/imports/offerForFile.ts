@@ -1,6 +1,6 @@
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
-import { addressesIn } from '../branding/formattedText.ts';
+import { addressesIn } from '../branding/pictureAddresses.ts';
 import type { DiscountValue } from '../discounts/messages.ts';
 import { Plan } from '../plans/Plan.ts';
 import { mayDoOf, optionsOf } from '../plans/plans.ts';

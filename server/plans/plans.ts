@@ -6,7 +6,7 @@ import { sayRate, type SayableTerms } from '../../core/words/sayRate.ts';
 import type { Almanac } from '../almanac.ts';
 import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
-import { safeText } from '../branding/formattedText.ts';
+import { outsideOfLoop } from '../parsing/outsideOfLoop.ts';
 import { statementFaults } from '../gateways/abilities.ts';
 import { likePattern, type ListQuery } from '../http/list.ts';
 import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
@@ -97,12 +97,12 @@ export async function makePlan(
   wanted: z.output<typeof newPlanSchema>,
 ): Promise<{ id: string }> {
   requireGoodTerms(wanted.rate.terms, '/rate/terms');
+  const description = await outsideOfLoop('safeText', wanted.description);
   return almanac.db.transaction(async (within) => {
     await requireStatementText(almanac, wanted.statementText, '/statementText', within);
     const { rate, ...facts } = wanted;
     await requireShown(almanac, facts, '', within);
     const key = await freeKey(almanac, { table: 'plans' }, keyOf(wanted.name), within);
-    const description = safeText(facts.description);
     const plan = await Plan.create({ key, ...facts, description }, { transaction: within });
     await makeRate(almanac, plan.id, rate, '/rate', within);
     await recordDone(almanac, { did: 'made a plan', subject: plan.name, after: wanted }, within);
@@ -154,6 +154,7 @@ export async function changePlan(
   id: string,
   edit: { readonly version: number; readonly value: z.output<typeof planSchema> },
 ): Promise<void> {
+  const text = await outsideOfLoop('safeText', edit.value.description);
   await almanac.db.transaction(async (within) => {
     const plan = await Plan.findByPk(id, { transaction: within, lock: within.LOCK.UPDATE });
     if (!plan) throw new RefusedCommand(404, 'There is no such plan.');
@@ -168,7 +169,7 @@ export async function changePlan(
     await requireStatementText(almanac, edit.value.statementText, '/value/statementText', within);
     await requireShown(almanac, edit.value, '/value', within);
     await requireRateOf(plan.id, edit.value.firstRate, within);
-    const value = { ...edit.value, description: safeText(edit.value.description) };
+    const value = { ...edit.value, description: text };
     await plan.update(
       { ...value, version: plan.version + 1, changedBy: askerNow().who },
       { transaction: within },

@@ -1,4 +1,3 @@
-import { JSDOM } from 'jsdom';
 import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
@@ -6,6 +5,8 @@ import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { RefusedCommand } from '../http/problem.ts';
+import { outsideOfLoop } from '../parsing/outsideOfLoop.ts';
+import { TooMuch } from '../parsing/tooMuch.ts';
 import { fetchText, NotReachable } from '../outside/outside.ts';
 import type { PolicyKind, policySchema, PolicyView } from './messages.ts';
 
@@ -115,7 +116,7 @@ async function copyOf(source: string): Promise<string> {
 async function readableText(source: string): Promise<string> {
   const { text, mediaType } = await fetchText(source, BOUNDS);
   const readable =
-    mediaType === 'text/html' || mediaType === 'application/xhtml+xml' ? textOfHtml(text) : text;
+    mediaType === 'text/html' || mediaType === 'application/xhtml+xml' ? await readPage(text) : text;
   const tidy = readable
     .replaceAll('\0', '')
     .replace(/[ \t]+/g, ' ')
@@ -126,13 +127,13 @@ async function readableText(source: string): Promise<string> {
   return tidy;
 }
 
-function textOfHtml(html: string): string {
-  // Without options nothing of the page is run or loaded.
-  const { document } = new JSDOM(html).window;
-  for (const part of document.querySelectorAll('script, style, noscript, template, nav, svg')) part.remove();
-  for (const block of document.querySelectorAll('p, div, li, h1, h2, h3, h4, br, tr, section'))
-    block.append('\n');
-  return document.body.textContent ?? '';
+async function readPage(html: string): Promise<string> {
+  try {
+    return await outsideOfLoop('textOfHtml', html);
+  } catch (error) {
+    if (error instanceof TooMuch) throw new NotReachable('The page there cannot be read: it is too large.');
+    throw error;
+  }
 }
 
 /** Looks whether the address of a linked policy still answers, and with the text that was copied. */

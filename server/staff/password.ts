@@ -1,6 +1,6 @@
 import { hash, verify } from '@node-rs/argon2';
-import zxcvbn from 'zxcvbn';
 import { RefusedCommand } from '../http/problem.ts';
+import { outsideOfLoop } from '../parsing/outsideOfLoop.ts';
 
 /** Guesses, as a power of ten, that a password must withstand to be taken; commonly used ones are far below. */
 const LEAST_GUESSES = 8;
@@ -14,9 +14,9 @@ export async function hashPassword(
   known: readonly string[],
   pointer: string,
 ): Promise<string> {
-  const strength = zxcvbn(password.slice(0, 100), [...known]);
-  if (strength.guesses_log10 < LEAST_GUESSES) {
-    const why = strength.feedback.warning || 'This password is guessed too easily.';
+  const strength = await outsideOfLoop('strengthOf', password, known);
+  if (strength.guesses < LEAST_GUESSES) {
+    const why = strength.warning || 'This password is guessed too easily.';
     throw new RefusedCommand(
       422,
       `${why.replace(/\.?$/, '.')} Take a few words that do not belong together.`,

@@ -1,5 +1,6 @@
 import { expect, test } from 'vitest';
-import { plainText, safeText } from './formattedText.ts';
+import { safeText } from './formattedText.ts';
+import { plainText } from './plainText.ts';
 
 const PICTURE = '/pictures/0123456789abcdef0123456789abcdef';
 
