@@ -1,4 +1,6 @@
 import { join } from 'node:path';
+import { Business } from '../server/business/Business.ts';
+import { refuseUnsafe } from '../server/config.ts';
 import { makeApp } from '../server/http/app.ts';
 import { adoptGateway } from '../server/gateways/adopt.ts';
 import { linkForFirstOwner } from './signInCommand.ts';
@@ -10,6 +12,8 @@ import { ROOT } from './settings.ts';
 export async function serveCommand(): Promise<void> {
   const almanac = await openAlmanac(20);
   const { config } = almanac;
+  const business = await Business.findOne();
+  if (business) refuseUnsafe(config, business.practice);
   await adoptGateway(almanac, config.GATEWAY_SECRET_KEY);
   const { app } = makeApp(almanac, config, join(ROOT, 'dist', 'web'));
   const ownerLink = config.ALMANAC_DEMO ? null : await linkForFirstOwner(almanac);
@@ -21,6 +25,11 @@ export async function serveCommand(): Promise<void> {
       const stop = () => server.close(() => resolve());
       process.once('SIGINT', stop);
       process.once('SIGTERM', stop);
+      // Who sends slowly, or nothing, is not waited for.
+      server.headersTimeout = 15_000;
+      server.requestTimeout = 60_000;
+      server.keepAliveTimeout = 10_000;
+      server.maxRequestsPerSocket = 10_000;
     });
   });
   await almanac.db.close();

@@ -3,6 +3,9 @@ import { z } from 'zod';
 /** Secrets that the demo makes for itself begin with this, so that nobody takes them into production. */
 export const DEMO_MARK = 'practice-only-';
 
+/** A name or an address of a proxy, with the width of its network. */
+const PROXY = /^(loopback|linklocal|uniquelocal|[0-9a-fA-F.:]+(\/\d{1,3})?)$/;
+
 const environment = z.object({
   DATABASE_URL: z.url({
     protocol: /^postgres(ql)?$/,
@@ -29,6 +32,21 @@ const environment = z.object({
   PORT: z.coerce.number().int().min(0).max(65535).default(4700),
   HOST: z.string().default('127.0.0.1'),
   ALMANAC_DEMO: z.stringbool().default(false),
+  // Whose word is taken for the address of a request: the proxies between us and the world, as Express names them.
+  TRUST_PROXY: z
+    .string()
+    .trim()
+    .default('loopback')
+    .refine(
+      (text) => text === 'none' || text.split(',').every((part) => PROXY.test(part.trim())),
+      'the proxies that are trusted: loopback, linklocal, uniquelocal, or addresses, with commas between; or none',
+    )
+    .transform((text) => (text === 'none' ? false : text)),
+  // What may go beyond this machine without protection, where that is meant: gateway, mail, or both with a comma.
+  ALMANAC_ALLOW_PLAIN: z
+    .string()
+    .default('')
+    .transform((text) => text.split(',').map((part) => part.trim())),
   LOG_LEVEL: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
 });
 
@@ -44,6 +62,7 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
   const parsed = environment.safeParse(env);
   if (parsed.success) {
     refuseDemoSecrets(parsed.data);
+    refusePlainWays(parsed.data);
     return parsed.data;
   }
   const lines = parsed.error.issues.map((issue) => `  ${issue.path.join('.')}: ${issue.message}`);
@@ -64,4 +83,52 @@ function refuseDemoSecrets(config: Config): void {
       .map((name) => `  ${name}`)
       .join('\n')}`,
   );
+}
+
+/** Whether a host is this machine itself: what goes there passes nobody. */
+function isLoopback(address: string): boolean {
+  const { hostname } = new URL(address.replace(/^(smtps?|postgres(ql)?):/, 'http:'));
+  return hostname === 'localhost' || hostname === '[::1]' || /^127(\.\d{1,3}){3}$/.test(hostname);
+}
+
+/** Keys and letters do not leave this machine unprotected, unless somebody says that they may. */
+function refusePlainWays({ GATEWAY_URL, SMTP_URL, ALMANAC_ALLOW_PLAIN }: Config): void {
+  const lines = [
+    ...(GATEWAY_URL.startsWith('http:') &&
+    !isLoopback(GATEWAY_URL) &&
+    !ALMANAC_ALLOW_PLAIN.includes('gateway')
+      ? ['  GATEWAY_URL: https://… (its key would go unprotected; ALMANAC_ALLOW_PLAIN=gateway allows that)']
+      : []),
+    ...(SMTP_URL && isPlainMail(SMTP_URL) && !isLoopback(SMTP_URL) && !ALMANAC_ALLOW_PLAIN.includes('mail')
+      ? [
+          '  SMTP_URL: smtps://…, or smtp://…?requireTLS=true (letters would go unprotected; ALMANAC_ALLOW_PLAIN=mail allows that)',
+        ]
+      : []),
+  ];
+  if (lines.length > 0)
+    throw new MissingConfiguration(
+      `These ways are not protected. Set in the environment:\n${lines.join('\n')}`,
+    );
+}
+
+function isPlainMail(url: string): boolean {
+  return (
+    url.startsWith('smtp:') &&
+    new URL(url.replace(/^smtp:/, 'http:')).searchParams.get('requireTLS') !== 'true'
+  );
+}
+
+/** A business that is not in practice is served safely or not at all: no button that makes a stranger its owner, and by https. */
+export function refuseUnsafe(config: Config, practice: boolean): void {
+  if (practice) return;
+  const lines = [
+    ...(config.ALMANAC_DEMO ? ['  ALMANAC_DEMO: leave it out (it lets anybody in as the owner)'] : []),
+    ...(config.ALMANAC_URL.startsWith('https:')
+      ? []
+      : ['  ALMANAC_URL: https://… (sessions and customers’ links would go unprotected)']),
+  ];
+  if (lines.length > 0)
+    throw new MissingConfiguration(
+      `This business is not in practice: real money moves. Set in the environment:\n${lines.join('\n')}`,
+    );
 }

@@ -35,6 +35,7 @@ const SETUP: Readonly<Record<string, () => Promise<Record<string, unknown>>>> = 
   MailPage: () => import('./areas/setup/MailPage.tsx'),
   KeysPage: () => import('./areas/setup/KeysPage.tsx'),
   AuditPage: () => import('./areas/setup/AuditPage.tsx'),
+  SecurityPage: () => import('./areas/setup/SecurityPage.tsx'),
   MePage: () => import('./areas/setup/MePage.tsx'),
 };
 const setup = (name: string) => {
@@ -92,6 +93,7 @@ const router = createBrowserRouter([
       { path: '/setup/calendar', element: setup('CalendarPage') },
       { path: '/setup/people', element: setup('PeoplePage') },
       { path: '/setup/mail', element: setup('MailPage') },
+      { path: '/setup/security', element: setup('SecurityPage') },
       { path: '/setup/keys', element: setup('KeysPage') },
       { path: '/setup/audit', element: setup('AuditPage') },
       { path: '/me', element: setup('MePage') },

@@ -16,13 +16,18 @@ test('a trial is told of before it ends, not later than its country asks, and no
       if (asked !== null && asked <= trialDays) expect(notice).toBeGreaterThanOrEqual(asked);
     }),
   );
-  expect([5, 7, 8, 30].map((trialDays) => trialNoticeDays({ trialDays, asked: null, required: null }))).toEqual([
-    2, 3, 7, 7,
-  ]);
+  expect(
+    [5, 7, 8, 30].map((trialDays) => trialNoticeDays({ trialDays, asked: null, required: null })),
+  ).toEqual([2, 3, 7, 7]);
 });
 
 test('the length of a trial is counted by the shortest month', () => {
   expect(['P7D', 'P2W', 'P1M', 'P3M', 'P1Y', 'nonsense'].map(shortestTrialDays)).toEqual([
-    7, 14, 28, 89, 365, null,
+    7,
+    14,
+    28,
+    89,
+    365,
+    null,
   ]);
 });

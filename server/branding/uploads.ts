@@ -38,6 +38,7 @@ export async function takeUpload(
 ): Promise<{ id: string; address: string }> {
   if (!Buffer.isBuffer(bytes) || bytes.length === 0)
     throw new RefusedCommand(422, 'Choose a picture: PNG, JPEG, WebP or SVG.', '/file');
+  await requireRoom(almanac, bytes.length, kept.within);
   const safe = await madeSafe(bytes, KEPT_SIDE[kind]);
   const { address = randomBytes(16).toString('hex'), within } = kept;
   const made = await almanac.db.row<{ id: string }>(
@@ -61,6 +62,7 @@ export async function takeDocument(
 ): Promise<{ id: string; address: string }> {
   if (!Buffer.isBuffer(bytes) || bytes.subarray(0, 5).toString('latin1') !== '%PDF-')
     throw new RefusedCommand(422, 'Choose a PDF.', '/file');
+  await requireRoom(almanac, bytes.length, kept.within);
   const { address = randomBytes(16).toString('hex'), within } = kept;
   const made = await almanac.db.row<{ id: string }>(
     `insert into uploads (kind, media_type, name, bytes, address)
@@ -71,6 +73,23 @@ export async function takeDocument(
   const done = { did: 'uploaded a document', subject: name, after: { bytes: bytes.length } };
   await recordDone(almanac, done, within);
   return { id: made?.id ?? '', address };
+}
+
+/** All uploads of a business together weigh at most so much. */
+const MOST_KEPT_BYTES = 500_000_000;
+
+async function requireRoom(almanac: Almanac, bytes: number, within?: Transaction): Promise<void> {
+  const kept = await almanac.db.row<{ bytes: string }>(
+    'select coalesce(sum(length(bytes) + coalesce(length(png), 0)), 0)::text as bytes from uploads',
+    {},
+    within,
+  );
+  if (Number(kept?.bytes ?? 0) + bytes > MOST_KEPT_BYTES)
+    throw new RefusedCommand(
+      422,
+      'There is no room for this: pictures and documents have 500 MB together.',
+      '/file',
+    );
 }
 
 /** A picture that can do no harm: pixels are decoded and written anew; of an SVG only what draws is left. */

@@ -5,7 +5,15 @@ import {
   type InferCreationAttributes,
   type Sequelize,
 } from 'sequelize';
-import { date, identity, reference, referenceOrNone, table } from '../db/columns.ts';
+import {
+  date,
+  identity,
+  instantOrNone,
+  reference,
+  referenceOrNone,
+  table,
+  textOrNone,
+} from '../db/columns.ts';
 
 /** A customer's way to a page of their own. The link itself is signed, not stored. */
 export class CustomerLink extends Model<
@@ -17,6 +25,9 @@ export class CustomerLink extends Model<
   declare subscriptionId: string;
   declare caseId: CreationOptional<string | null>;
   declare expiresOn: string;
+  /** Why it ended before it expired, in words that follow "it has ended:"; null while it is good. */
+  declare endedWhy: CreationOptional<string | null>;
+  declare endedAt: CreationOptional<Date | null>;
 
   static setup(sequelize: Sequelize): void {
     CustomerLink.init(
@@ -26,6 +37,8 @@ export class CustomerLink extends Model<
         subscriptionId: reference(),
         caseId: referenceOrNone(),
         expiresOn: date(),
+        endedWhy: textOrNone(),
+        endedAt: instantOrNone(),
       },
       table(sequelize, 'customer_links'),
     );

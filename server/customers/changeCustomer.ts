@@ -2,10 +2,12 @@ import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
 import { askerNow } from '../audit/asker.ts';
+import { businessDateOf } from '../business/businessDate.ts';
 import { recordDone } from '../audit/audit.ts';
 import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
 import { differenceOf } from '../settings/settings.ts';
 import { Customer } from './Customer.ts';
+import { endLinks } from './endLinks.ts';
 import { groupNamed } from './groups.ts';
 import type { customerSchema, CustomerView } from './messages.ts';
 
@@ -18,9 +20,11 @@ export async function readCustomer(
   const found = await almanac.db.row<CustomerView>(
     `select id::text, reference, version, created_on as "createdOn", name, email, phone, organisation, address,
        coalesce(country, '') as country, region, tax_number as "taxNumber", tax_exempt as "taxExempt",
+       (select count(*)::int from customer_links l
+        where l.customer_id = customers.id and l.ended_at is null and l.expires_on >= $today) as links,
        coalesce((select g.name from customer_groups g where g.id = group_id), '') as "group"
      from customers where id = $id`,
-    { id },
+    { id, today: await businessDateOf(almanac, within) },
     within,
   );
   if (!found) throw new RefusedCommand(404, 'There is no such customer.');
@@ -44,6 +48,7 @@ export async function changeCustomer(
       createdOn: __,
       id: ___,
       version: ____,
+      links: _____,
       ...before
     } = await readCustomer(almanac, id, within);
     if (customer.version !== edit.version)
@@ -59,6 +64,8 @@ export async function changeCustomer(
       },
       { transaction: within },
     );
+    if (value.email.toLowerCase() !== before.email.toLowerCase())
+      await endLinks(almanac, id, 'letters go to another address now', within);
     const done = { did: 'changed a customer', subject: before.name, ...differenceOf(before, value) };
     await recordDone(almanac, done, within);
   });

@@ -15,7 +15,9 @@ export async function linkForCase(
 ): Promise<CustomerLink> {
   const expiresOn = formatDay(toDay(businessDate) + LINK_DAYS);
   const known = await CustomerLink.findOne({ where: { caseId: subject.caseId }, transaction: within });
-  if (known) return known.update({ expiresOn }, { transaction: within });
+  if (known && !known.endedWhy) return known.update({ expiresOn }, { transaction: within });
+  // One that was ended stays so; the case goes on with another.
+  if (known) await known.update({ caseId: null }, { transaction: within });
   return CustomerLink.create({ ...subject, expiresOn }, { transaction: within });
 }
 

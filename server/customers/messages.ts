@@ -24,6 +24,8 @@ export interface CustomerView extends z.output<typeof customerSchema> {
   readonly reference: string;
   readonly version: number;
   readonly createdOn: string;
+  /** Links to their own page that are good still. */
+  readonly links: number;
 }
 
 export interface CustomerRow {

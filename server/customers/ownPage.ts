@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { Almanac } from '../almanac.ts';
+import { recordDone } from '../audit/audit.ts';
 import { pictureOf } from '../branding/uploads.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
@@ -31,15 +32,30 @@ async function open(almanac: Almanac, token: string): Promise<Opened> {
   const link = found && (await CustomerLink.findByPk(found.linkId));
   if (!found || !link)
     throw new RefusedCommand(404, 'This link is not one of ours. Look for the newest letter from us.');
+  if (link.endedWhy)
+    throw new RefusedCommand(
+      410,
+      `This link has ended: ${link.endedWhy}. Look for a newer letter from us, or write to us.`,
+    );
   if (link.expiresOn < (await businessDateOf(almanac))) {
     throw new RefusedCommand(410, 'This link has expired. Write to us and we send you a new one.');
   }
   return { link, readOnly: found.purpose === 'view' };
 }
 
-/** What the customer's own page shows. */
-export async function readOwnPage(almanac: Almanac, token: string): Promise<OwnPage> {
+/** The customer whose link it is; a refusal where it is none of ours or over. */
+export async function whoseLink(almanac: Almanac, token: string): Promise<string> {
+  return (await open(almanac, token)).link.customerId;
+}
+
+/**
+ * What the customer's own page shows. A link to look at it is good for whoever is signed in, and nobody else.
+ * @param signedIn whether staff ask
+ */
+export async function readOwnPage(almanac: Almanac, token: string, signedIn: boolean): Promise<OwnPage> {
   const { link, readOnly } = await open(almanac, token);
+  if (readOnly && !signedIn)
+    throw new RefusedCommand(403, 'This link shows a customer’s page to staff: sign in first.');
   const [business, customer, subscription] = await Promise.all([
     Business.findOne({ rejectOnEmpty: true }),
     Customer.findByPk(link.customerId, { rejectOnEmpty: true }),
@@ -159,15 +175,20 @@ async function openToAct(almanac: Almanac, token: string): Promise<CustomerLink>
   return link;
 }
 
-/** The path under which staff see the page of a subscription as its customer does, and can do nothing. */
+/** Makes the path under which staff see the page of a subscription as its customer does, and can do nothing. */
 export async function pathForStaff(almanac: Almanac, subscriptionId: string): Promise<{ path: string }> {
   const subscription = await Subscription.findByPk(subscriptionId);
   if (!subscription) throw new RefusedCommand(404, 'There is no such subscription.');
-  const today = await businessDateOf(almanac);
-  const newest = await CustomerLink.findOne({ where: { subscriptionId }, order: [['id', 'desc']] });
-  const link =
-    newest && newest.expiresOn >= today
-      ? newest
-      : await CustomerLink.create({ customerId: subscription.customerId, subscriptionId, expiresOn: today });
+  const { customerId } = subscription;
+  const expiresOn = await businessDateOf(almanac);
+  const link = await almanac.db.transaction(async (within) => {
+    const made = await CustomerLink.create(
+      { customerId, subscriptionId, expiresOn },
+      { transaction: within },
+    );
+    const { name } = await Customer.findByPk(customerId, { transaction: within, rejectOnEmpty: true });
+    await recordDone(almanac, { did: 'looked at a customer’s own page', subject: name }, within);
+    return made;
+  });
   return { path: `/own/${linkToken(almanac, link.id, 'view')}` };
 }

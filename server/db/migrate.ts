@@ -9,6 +9,7 @@ import * as changedBy from './migrations/0005-changed-by.ts';
 import * as attempts from './migrations/0006-attempts.ts';
 import * as idempotency from './migrations/0007-idempotency.ts';
 import * as variantRates from './migrations/0008-offer.ts';
+import * as safety from './migrations/0009-safety.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -19,6 +20,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0006-attempts', ...attempts },
   { name: '0007-idempotency', ...idempotency },
   { name: '0008-offer', ...variantRates },
+  { name: '0009-safety', ...safety },
 ];
 
 /** Brings a database to the newest structure. Run again it does nothing. */

@@ -2,18 +2,21 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import express, { type Express } from 'express';
 import helmet from 'helmet';
-import { pino } from 'pino';
-import { pinoHttp } from 'pino-http';
+import compression from 'compression';
+import type { DestinationStream } from 'pino';
 import type { Almanac } from '../almanac.ts';
 import type { Config } from '../config.ts';
 import { serveDocuments, servePictures } from '../branding/uploads.ts';
 import { takeWebhooks } from '../gateways/webhook.ts';
 import { describeApi } from '../programs/openApi.ts';
 import { programRoutes } from '../programs/programRoutes.ts';
+import { readJson } from './body.ts';
+import { Limits } from './limits.ts';
+import { requestLog } from './log.ts';
 import { operatorRoutes } from './operatorRoutes.ts';
 import { peopleRoutes } from './peopleRoutes.ts';
 import { problemHandler, sendProblem } from './problem.ts';
-import { limitStrangers, publicRoutes } from './publicRoutes.ts';
+import { publicRoutes } from './publicRoutes.ts';
 import { Routes, type RouteTable } from './route.ts';
 import { refuseForeignWrites, whoAsks } from './session.ts';
 import { setupRoutes } from './setupRoutes.ts';
@@ -23,27 +26,17 @@ export function makeApp(
   almanac: Almanac,
   config: Config,
   webFolder: string,
+  logTo?: DestinationStream,
 ): { readonly app: Express; readonly table: RouteTable } {
   const app = express();
   app.disable('x-powered-by');
-  // Behind a proxy on this machine the address of a request is the one it passes on.
-  app.set('trust proxy', 'loopback');
-  app.use(
-    pinoHttp({
-      logger: pino({ level: config.LOG_LEVEL }),
-      // A customer's link is a key to their page: it stays out of the log.
-      serializers: {
-        req: (request: { method: string; url: string }) => ({
-          method: request.method,
-          url: withoutTokens(request.url),
-        }),
-      },
-      autoLogging: { ignore: (request) => request.url?.startsWith('/assets/') ?? false },
-    }),
-  );
+  app.set('trust proxy', config.TRUST_PROXY);
+  const limits = new Limits(almanac.db);
+  const secure = config.ALMANAC_URL.startsWith('https:');
+  app.use(requestLog(config, logTo));
   app.use(securityHeaders(config));
   takeWebhooks(app, almanac);
-  app.use(['/pictures', '/documents'], limitStrangers(600));
+  app.use(['/pictures', '/documents'], limits.perMinute('pictures', 600));
   servePictures(app, almanac);
   serveDocuments(app, almanac);
   app.get('/health', async (_request, response) => {
@@ -51,24 +44,22 @@ export function makeApp(
     response.json({ well: true });
   });
 
-  app.use('/api', express.json({ limit: '1mb' }), (_request, response, next) => {
+  app.use('/api', (_request, response, next) => {
     response.set('Cache-Control', 'no-store');
     next();
   });
   // Programs bear a key in a header, which no other site can make a browser send; cookies count for nothing there.
   const guards = express
     .Router()
-    .use(refuseForeignWrites(new URL(config.ALMANAC_URL).origin), whoAsks(almanac.db));
-  app.use('/api/v1', limitStrangers(1200));
+    .use(refuseForeignWrites(new URL(config.ALMANAC_URL).origin), whoAsks(almanac.db, secure));
+  app.use('/api/v1', limits.perMinute('programs', 1200));
   app.use('/api', (request, response, next) => {
     if (request.path.startsWith('/v1/')) next();
     else guards(request, response, next);
   });
+  app.use('/api', readJson());
   const routes = new Routes(app, almanac);
-  publicRoutes(app, routes, almanac, {
-    demo: config.ALMANAC_DEMO,
-    secure: config.ALMANAC_URL.startsWith('https:'),
-  });
+  publicRoutes(app, routes, almanac, { demo: config.ALMANAC_DEMO, secure, limits });
   operatorRoutes(app, routes, almanac);
   setupRoutes(app, routes, almanac);
   peopleRoutes(routes, almanac);
@@ -80,12 +71,6 @@ export function makeApp(
   serveInterface(app, webFolder);
   app.use(problemHandler);
   return { app, table: routes.table };
-}
-
-function withoutTokens(url: string): string {
-  return url
-    .replace(/\/(own|session\/link|sign-in|invited)\/[^/?]+/, '/$1/…')
-    .replace(/([?&](?:code|state)=)[^&]+/g, '$1…');
 }
 
 function securityHeaders(config: Config) {
@@ -116,6 +101,8 @@ function securityHeaders(config: Config) {
 
 function serveInterface(app: Express, webFolder: string): void {
   const page = join(webFolder, 'index.html');
+  // What everybody may read is compressed; answers that hold secrets are not (RFC 7457, section 2.6).
+  app.use(compression());
   app.use(
     '/assets',
     express.static(join(webFolder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }),

@@ -39,8 +39,9 @@ export async function readPage<Row extends object>(
 ): Promise<Page<Row>> {
   const backwards = query.sort.startsWith('-');
   const name = backwards ? query.sort.slice(1) : query.sort;
-  const order = list.sorts[name] ?? Object.values(list.sorts)[0] ?? 'id';
-  const direction = backwards && name in list.sorts ? 'desc' : 'asc';
+  const isKnown = Object.hasOwn(list.sorts, name);
+  const order = (isKnown ? list.sorts[name] : Object.values(list.sorts)[0]) ?? 'id';
+  const direction = backwards && isKnown ? 'desc' : 'asc';
   const counted = await db.row<{ total: number }>(
     `select count(*)::int as total from (${list.select}) as listed`,
     list.bound,

@@ -12,9 +12,10 @@ import { policyInForce } from '../policies/policies.ts';
 import { versioned } from '../settings/messages.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { listCases } from '../recovery/cases.ts';
+import { revokeLinks } from '../customers/endLinks.ts';
 import { debtsOf, takeNewMethod } from '../recovery/newMethod.ts';
 import { readDaySheet, readRail } from '../run/daySheet.ts';
-import { turnSchema, type BusinessView } from '../run/messages.ts';
+import { railQuery, turnSchema, type BusinessView } from '../run/messages.ts';
 import { markSeenTo } from '../run/needs.ts';
 import { PageTurn } from '../run/PageTurn.ts';
 import { askForTurn } from '../run/turnPages.ts';
@@ -64,7 +65,7 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
   routes.add('get', '/api/enrolment-form', { may, answer: () => readEnrolmentForm(almanac) });
   routes.add('get', '/api/rail', {
     may,
-    query: z.object({ from: day, to: day }),
+    query: railQuery,
     answer: ({ query }) => readRail(almanac, query.from, query.to),
   });
   routes.add('get', '/api/days/:date', {
@@ -104,6 +105,11 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
   routes.add('get', '/api/customers/:id/debts', {
     may,
     answer: async ({ params }) => debtsOf(almanac, params.id ?? '', await businessDateOf(almanac)),
+  });
+  routes.add('post', '/api/customers/:id/links/end', {
+    may: WRITERS,
+    did: 'ended a customer’s links',
+    answer: ({ params }) => revokeLinks(almanac, params.id ?? ''),
   });
   routes.add('post', '/api/customers/:id/card', {
     may: WRITERS,
@@ -163,5 +169,6 @@ async function readBusiness(almanac: Almanac, response: Response): Promise<Busin
     businessDate: await businessDateOf(almanac),
     turn: turn && { state: turn.state, from: turn.fromDate, to: turn.toDate, says: turn.says },
     role: personOf(response)?.role ?? 'reader',
+    wantsFactor: personOf(response)?.wantsFactor ?? false,
   };
 }

@@ -6,7 +6,7 @@ import {
   invitationSchema,
   newPasswordSchema,
   noticesSchema,
-  passwordAgainSchema,
+  againSchema,
   personSchema,
 } from '../staff/messages.ts';
 import {
@@ -19,12 +19,14 @@ import {
   listSessions,
   readMe,
   removePerson,
-  requirePassword,
   revokeSession,
   withdrawInvitation,
 } from '../staff/people.ts';
 import { Person } from '../staff/Person.ts';
 import { beginSecondFactor, confirmSecondFactor, turnOffSecondFactor } from '../staff/secondFactor.ts';
+import { requireProof } from '../staff/proof.ts';
+import { signInAgain } from '../staff/signIn.ts';
+import { countedTry } from '../staff/tries.ts';
 import { RefusedCommand } from './problem.ts';
 import { EVERYONE_SIGNED_IN, OWNER, type Routes } from './route.ts';
 import { personOf, type SignedIn } from './session.ts';
@@ -40,6 +42,13 @@ export function peopleRoutes(routes: Routes, almanac: Almanac): void {
   const readMyself = (response: Response) => readMe(almanac, me(response).id, me(response).sessionId);
 
   routes.add('get', '/api/me', { may, answer: ({ response }) => readMyself(response) });
+  routes.add('post', '/api/session/again', {
+    may,
+    did: 'signed in again before something sensitive',
+    givesSecret: true,
+    body: againSchema,
+    answer: ({ body, response }) => signInAgain(almanac, me(response), body),
+  });
   routes.add('put', '/api/me/password', {
     may,
     did: 'changed their password',
@@ -59,9 +68,9 @@ export function peopleRoutes(routes: Routes, almanac: Almanac): void {
     may,
     did: 'began with a second factor',
     givesSecret: true,
-    body: passwordAgainSchema,
+    body: againSchema,
     answer: async ({ body, response }) =>
-      beginSecondFactor(almanac, await requirePassword(me(response).id, body.password)),
+      beginSecondFactor(almanac, await requireProof(almanac, me(response), body)),
   });
   routes.add('post', '/api/me/second-factor/confirm', {
     may,
@@ -69,16 +78,19 @@ export function peopleRoutes(routes: Routes, almanac: Almanac): void {
     givesSecret: true,
     body: codeSchema,
     answer: async ({ body, response }) => {
-      const person = await Person.findByPk(me(response).id, { rejectOnEmpty: true });
-      return confirmSecondFactor(almanac, person, body.code);
+      const { id, sessionId } = me(response);
+      const person = await Person.findByPk(id, { rejectOnEmpty: true });
+      return countedTry(almanac, { email: person.email, sessionId }, () =>
+        confirmSecondFactor(almanac, person, body.code),
+      );
     },
   });
   routes.add('post', '/api/me/second-factor/off', {
     may,
     did: 'turned the second factor off',
-    body: passwordAgainSchema,
+    body: againSchema,
     answer: async ({ body, response }) =>
-      turnOffSecondFactor(almanac, await requirePassword(me(response).id, body.password)),
+      turnOffSecondFactor(almanac, await requireProof(almanac, me(response), body)),
   });
   routes.add('delete', '/api/sessions/:id', {
     may,
@@ -93,24 +105,28 @@ export function peopleRoutes(routes: Routes, almanac: Almanac): void {
   });
   routes.add('put', '/api/people/:id', {
     may: OWNER,
+    asksAgain: true,
     did: 'changed a person',
     body: personSchema,
     answer: ({ params, body }) => changePerson(almanac, params.id ?? '', body),
   });
   routes.add('delete', '/api/people/:id', {
     may: OWNER,
+    asksAgain: true,
     did: 'removed a person',
     answer: ({ params }) => removePerson(almanac, params.id ?? ''),
   });
   routes.add('get', '/api/invitations', { may: OWNER, answer: () => listInvitations(almanac) });
   routes.add('post', '/api/invitations', {
     may: OWNER,
+    asksAgain: true,
     did: 'invited a person',
     body: invitationSchema,
     answer: async ({ body }) => invite(almanac, body, await businessDateOf(almanac)),
   });
   routes.add('delete', '/api/invitations/:id', {
     may: OWNER,
+    asksAgain: true,
     did: 'withdrew an invitation',
     answer: ({ params }) => withdrawInvitation(almanac, params.id ?? ''),
   });

@@ -13,9 +13,9 @@ import { variantSchema } from '../plans/choiceMessages.ts';
 import { listVersions } from '../plans/rateVersions.ts';
 import { changeVariant, makeVariant } from '../plans/variants.ts';
 import { versioned } from '../settings/messages.ts';
+import { ofRoles } from './body.ts';
 import { listQuery } from './list.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
-import { personOf } from './session.ts';
 
 /** What is offered: plans and their rates. */
 export function planRoutes(app: Express, routes: Routes, almanac: Almanac): void {
@@ -91,10 +91,7 @@ export function planRoutes(app: Express, routes: Routes, almanac: Almanac): void
     },
   });
   // A file with pictures is larger than any message; it is read of nobody but staff.
-  app.use('/api/offer', (request, response, next) => {
-    if (personOf(response) === null) next();
-    else express.text({ type: 'text/plain', limit: MOST_OFFER_BYTES })(request, response, next);
-  });
+  app.use('/api/offer', ofRoles(WRITERS, express.text({ type: 'text/plain', limit: MOST_OFFER_BYTES })));
   routes.add('post', '/api/offer/differences', {
     may: WRITERS,
     did: 'read a file of what is offered',

@@ -1,5 +1,4 @@
-import rateLimit from 'express-rate-limit';
-import type { Express, Request, RequestHandler, Response } from 'express';
+import type { Express, Request, Response } from 'express';
 import { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
 import { newCardSchema } from '../customers/messages.ts';
@@ -10,6 +9,7 @@ import {
   effectFromOwnPage,
   payFromOwnPage,
   readOwnPage,
+  whoseLink,
   writeFromOwnPage,
 } from '../customers/ownPage.ts';
 import { acceptSchema, newOwnerSchema, signInSchema } from '../staff/messages.ts';
@@ -24,21 +24,10 @@ import {
   type Door,
 } from '../staff/signIn.ts';
 import { alterationSchema } from '../subscriptions/alterMessages.ts';
-import { RefusedCommand, sendProblem } from './problem.ts';
+import type { Limits } from './limits.ts';
+import { RefusedCommand } from './problem.ts';
 import type { Routes } from './route.ts';
 import { endSession, personOf } from './session.ts';
-
-/** So many requests in a minute from one address; people never come near it. */
-export function limitStrangers(most: number): RequestHandler {
-  return rateLimit({
-    windowMs: 60_000,
-    limit: most,
-    standardHeaders: true,
-    legacyHeaders: false,
-    handler: (_request, response) =>
-      sendProblem(response, 429, 'Too many requests just now. Wait a minute and try again.'),
-  });
-}
 
 const token = z.strictObject({ token: z.string().min(20).max(200) });
 
@@ -47,11 +36,13 @@ export function publicRoutes(
   app: Express,
   routes: Routes,
   almanac: Almanac,
-  settings: { readonly demo: boolean; readonly secure: boolean },
+  settings: { readonly demo: boolean; readonly secure: boolean; readonly limits: Limits },
 ): void {
-  app.use('/api/own', limitStrangers(120));
-  app.use('/api/session', limitStrangers(60));
-  app.use('/api/invited', limitStrangers(60));
+  const { limits } = settings;
+  app.use('/api/own', limits.perMinute('own', 120));
+  app.use('/api/session', limits.perMinute('session', 60));
+  app.use('/api/invited', limits.perMinute('invited', 60));
+  const own = ownLimits(almanac, limits);
   const door = (request: Request, response: Response): Door => ({
     request,
     response,
@@ -95,7 +86,7 @@ export function publicRoutes(
   routes.add('delete', '/api/session', {
     may: 'anyone',
     did: 'signed out',
-    answer: ({ request, response }) => endSession(almanac.db, request, response),
+    answer: ({ request, response }) => endSession(almanac.db, request, response, settings.secure),
   });
   routes.add('get', '/api/invited/:token', {
     may: 'anyone',
@@ -110,14 +101,15 @@ export function publicRoutes(
 
   routes.add('get', '/api/own/:token', {
     may: 'anyone',
-    answer: ({ params }) => readOwnPage(almanac, params.token ?? ''),
+    answer: ({ params, response }) => readOwnPage(almanac, params.token ?? '', personOf(response) !== null),
   });
   routes.add('post', '/api/own/:token/pay', {
     may: 'anyone',
     did: 'paid from their own page',
-    answer: ({ params, request }) => {
+    answer: async ({ params, request }) => {
       const key = z.uuid().safeParse(request.get('Idempotency-Key'));
       if (!key.success) throw new RefusedCommand(400, 'The header Idempotency-Key is missing.');
+      await own(params.token, 'payments');
       return payFromOwnPage(almanac, params.token ?? '', key.data);
     },
   });
@@ -125,25 +117,48 @@ export function publicRoutes(
     may: 'anyone',
     did: 'gave another card',
     body: newCardSchema,
-    answer: ({ params, body }) => changeCardFromOwnPage(almanac, params.token ?? '', body.token),
+    answer: async ({ params, body }) => {
+      await own(params.token, 'cards');
+      return changeCardFromOwnPage(almanac, params.token ?? '', body.token);
+    },
   });
   routes.add('post', '/api/own/:token/message', {
     may: 'anyone',
     did: 'wrote to us',
     body: messageSchema,
-    answer: ({ params, body }) => writeFromOwnPage(almanac, params.token ?? '', body.text),
+    answer: async ({ params, body }) => {
+      await own(params.token, 'messages');
+      return writeFromOwnPage(almanac, params.token ?? '', body.text);
+    },
   });
   routes.add('post', '/api/own/:token/effect', {
     may: 'anyone',
     did: 'looked at what a change would do',
     changesNothing: true,
     body: alterationSchema,
-    answer: ({ params, body }) => effectFromOwnPage(almanac, params.token ?? '', body),
+    answer: async ({ params, body }) => {
+      if (body.kind === 'code') await own(params.token, 'codes');
+      return effectFromOwnPage(almanac, params.token ?? '', body);
+    },
   });
   routes.add('post', '/api/own/:token/alter', {
     may: 'anyone',
     did: 'altered their subscription',
     body: alterationSchema,
-    answer: ({ params, body }) => alterFromOwnPage(almanac, params.token ?? '', body),
+    answer: async ({ params, body }) => {
+      await own(params.token, body.kind === 'code' ? 'codes' : 'changes');
+      return alterFromOwnPage(almanac, params.token ?? '', body);
+    },
   });
+}
+
+/** What one customer may do on their own page in a day, by whichever of their links; people never come near it. */
+const OWN_A_DAY = { messages: 10, codes: 20, changes: 20, cards: 10, payments: 30 } as const;
+
+function ownLimits(almanac: Almanac, limits: Limits) {
+  return async (token: string | undefined, what: keyof typeof OWN_A_DAY): Promise<void> => {
+    const customerId = await whoseLink(almanac, token ?? '');
+    const says = `That is more than ${OWN_A_DAY[what]} ${what} in a day. Try again tomorrow, or telephone us.`;
+    await limits.requirePerDay(`own-${what}`, OWN_A_DAY[what], customerId, says);
+  };
 }

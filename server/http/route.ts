@@ -26,6 +26,8 @@ interface RouteOptions<Query extends z.ZodType, Body extends z.ZodType> {
   readonly did?: string;
   /** Its answer holds a secret that is shown once: it is not kept, not even to be given again. */
   readonly givesSecret?: true;
+  /** Who it is that asks must have been proved a short while ago: it gives power or takes protection away. */
+  readonly asksAgain?: boolean;
   /** It only computes: nothing of it is on the audit. */
   readonly changesNothing?: true;
   readonly answer: (asked: {
@@ -74,7 +76,7 @@ export class Routes {
     if (method !== 'get' && did === '') throw new Error(`${method} ${path} does not say what it did.`);
     this.table.push({ method, path, may, did, says, query, body, gives });
     this.app[method](path, async (request, response) => {
-      const asker = await this.admit(may, request, response);
+      const asker = await this.admit(options, request, response);
       if (asker === null) return;
       const params = request.params as Record<string, string>;
       if ('id' in params && !/^\d{1,18}$/.test(params.id ?? ''))
@@ -111,7 +113,7 @@ export class Routes {
 
   /** Who asks, or null after a refusal has been sent. */
   private async admit(
-    may: May,
+    { may, asksAgain = false, did = '' }: { may: May; asksAgain?: boolean; did?: string },
     request: Request,
     response: Response,
   ): Promise<Omit<Asker, 'entries'> | null> {
@@ -140,11 +142,32 @@ export class Routes {
       sendProblem(response, 401, 'Sign in first.');
       return null;
     }
+    const asker = { personId: person.id, who: person.name, via: 'interface', ...from } as const;
     if (!may.includes(person.role)) {
+      await this.noteRefused(asker, request, did);
       sendProblem(response, 403, `A ${person.role} may not do this.`);
       return null;
     }
-    return { personId: person.id, who: person.name, via: 'interface', ...from };
+    if (person.wantsFactor && !OPEN_WITHOUT_FACTOR.test(request.path)) {
+      sendProblem(response, 403, 'Turn on a second factor first: this business asks for one.', [], {
+        code: 'second factor wanted',
+      });
+      return null;
+    }
+    if (asksAgain && !person.confirmed) {
+      const says = 'Sign in again to do this: it has been a while, and somebody else may sit here.';
+      sendProblem(response, 403, says, [], { code: 'sign in again' });
+      return null;
+    }
+    return asker;
+  }
+
+  /** What somebody tried who may not is on the audit. */
+  private async noteRefused(asker: Omit<Asker, 'entries'>, request: Request, did: string): Promise<void> {
+    if (request.method === 'GET') return;
+    await inTheNameOf(asker, () =>
+      recordDone(this.almanac, { did: 'was refused', subject: did, after: { path: request.route.path } }),
+    );
   }
 
   /** Every write is on the audit: where the command wrote no entry of its own, this one says what was asked. */
@@ -158,6 +181,9 @@ export class Routes {
     await recordDone(this.almanac, { did, subject, ...(body === undefined ? {} : { after: body }) });
   }
 }
+
+/** What somebody may open who has to turn on a second factor first. */
+const OPEN_WITHOUT_FACTOR = /^\/api\/(me|session|business|branding)(\/|$)/;
 
 /** Whether any text in a message holds the character U+0000, which PostgreSQL stores in no text. */
 function holdsNul(message: unknown): boolean {

@@ -2,7 +2,7 @@ import { createHash, randomBytes } from 'node:crypto';
 import type { Request, RequestHandler, Response } from 'express';
 import type { Database } from '../db/database.ts';
 import type { Role } from '../staff/messages.ts';
-import { cookieOf } from './cookies.ts';
+import { cookieName, cookieOf, cookieOptions } from './cookies.ts';
 import { sendProblem } from './problem.ts';
 
 /** Who is signed in, and by which session. */
@@ -11,21 +11,33 @@ export interface SignedIn {
   readonly role: Role;
   readonly name: string;
   readonly sessionId: string;
+  /** They have proved who they are a short while ago: what is sensitive may be done without asking again. */
+  readonly confirmed: boolean;
+  /** Nothing may be done before they turn on a second factor, as Setup demands. */
+  readonly wantsFactor: boolean;
 }
 
 const COOKIE = 'almanac_session';
 const HOURS = 12;
+/** Whoever has signed in is not asked again for so long before something sensitive. */
+const CONFIRMED_MINUTES = 15;
+/** A session that nobody uses ends after so long, where Setup says nothing else. */
+export const USUAL_IDLE_MINUTES = 120;
 
 /** Finds out who asks, from the session in the cookie, and remembers it for the routes. */
-export function whoAsks(db: Database): RequestHandler {
+export function whoAsks(db: Database, secure: boolean): RequestHandler {
   return async (request, response, next) => {
-    const token = cookieOf(request, COOKIE);
+    const token = cookieOf(request, COOKIE, secure);
     if (token !== null) {
       const found = await db.row<SignedIn & { stale: boolean }>(
-        `select p.id, p.role, p.name, s.id as "sessionId", s.seen_at < now() - interval '1 minute' as stale
-         from sessions s join people p on p.id = s.person_id
-         where s.token_hash = $hash and s.expires_at > now() and p.left_at is null`,
-        { hash: hashOf(token) },
+        `select p.id, p.role, p.name, s.id as "sessionId", s.seen_at < now() - interval '1 minute' as stale,
+           p.password_hash is null or s.confirmed_at > now() - interval '${CONFIRMED_MINUTES} minutes' as confirmed,
+           p.password_hash is not null and not p.second_factor_on and case t.value ->> 'demandFactor'
+             when 'everybody' then true when 'owners' then p.role = 'owner' else false end as "wantsFactor"
+         from sessions s join people p on p.id = s.person_id left join settings t on t.section = 'security'
+         where s.token_hash = $hash and s.expires_at > now() and p.left_at is null
+           and s.seen_at > now() - make_interval(mins => coalesce((t.value ->> 'idleMinutes')::int, $idle))`,
+        { hash: hashOf(token), idle: USUAL_IDLE_MINUTES },
       );
       if (found) {
         const { stale, ...person } = found;
@@ -64,13 +76,12 @@ export async function beginSession(
     },
   );
   await db.rows('delete from sessions where expires_at < now()');
-  response.cookie(COOKIE, token, {
-    httpOnly: true,
-    sameSite: 'strict',
-    secure,
-    path: '/',
-    maxAge: HOURS * 3_600_000,
-  });
+  response.cookie(cookieName(COOKIE, secure), token, cookieOptions(secure, HOURS * 3_600_000));
+}
+
+/** Whoever sits at a session has proved anew who they are. */
+export async function confirmSession(db: Database, sessionId: string): Promise<void> {
+  await db.rows('update sessions set confirmed_at = now() where id = $sessionId', { sessionId });
 }
 
 /** Makes a one-time way in for the owner, to be printed on the server's own terminal; good for an hour. */
@@ -102,10 +113,15 @@ export async function takeSignInToken(db: Database, token: string): Promise<bool
   return taken?.good ?? false;
 }
 
-export async function endSession(db: Database, request: Request, response: Response): Promise<void> {
-  const token = cookieOf(request, COOKIE);
+export async function endSession(
+  db: Database,
+  request: Request,
+  response: Response,
+  secure: boolean,
+): Promise<void> {
+  const token = cookieOf(request, COOKIE, secure);
   if (token !== null) await db.rows('delete from sessions where token_hash = $hash', { hash: hashOf(token) });
-  response.clearCookie(COOKIE, { path: '/' });
+  response.clearCookie(cookieName(COOKIE, secure), cookieOptions(secure, 0));
 }
 
 /**
@@ -116,13 +132,17 @@ export function refuseForeignWrites(ownOrigin: string): RequestHandler {
   return (request, response, next) => {
     const writes = !['GET', 'HEAD', 'OPTIONS'].includes(request.method);
     const origin = request.get('Origin');
-    const foreign =
-      origin !== undefined && origin !== ownOrigin && new URL(origin).host !== request.get('Host');
+    const foreign = origin !== undefined && origin !== ownOrigin && hostOf(origin) !== request.get('Host');
     if (writes && (request.get('X-Almanac') !== '1' || foreign)) {
       return sendProblem(response, 403, 'This write did not come from our own pages.');
     }
     next();
   };
+}
+
+/** The host of an origin; a sandboxed page calls itself `null`, and has none. */
+function hostOf(origin: string): string | null {
+  return URL.canParse(origin) ? new URL(origin).host : null;
 }
 
 function hashOf(token: string): Buffer {

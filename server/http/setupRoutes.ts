@@ -39,6 +39,7 @@ import { SECTIONS, versioned, type SectionName, type SectionValue } from '../set
 import { changeSection, readSection, settingsOf } from '../settings/settings.ts';
 import { taxSchema } from '../taxes/messages.ts';
 import { changeTax, listTaxes, makeTax, retireTax } from '../taxes/taxes.ts';
+import { ofRoles } from './body.ts';
 import { listQuery } from './list.ts';
 import { EVERYONE_SIGNED_IN, OWNER, WRITERS, type Routes } from './route.ts';
 
@@ -51,6 +52,7 @@ export function setupRoutes(app: Express, routes: Routes, almanac: Almanac): voi
     routes.add('get', `/api/setup/${name}`, { may, answer: () => readSection(almanac, name) });
     routes.add('put', `/api/setup/${name}`, {
       may: OWNER,
+      ...(name === 'mail' || name === 'security' ? { asksAgain: true } : {}),
       did: `changed ${name}`,
       body: versioned(SECTIONS[name]),
       answer: ({ body }) =>
@@ -76,8 +78,11 @@ export function setupRoutes(app: Express, routes: Routes, almanac: Almanac): voi
 
   app.use(
     '/api/uploads',
-    express.raw({ type: ['image/*', 'application/octet-stream'], limit: MOST_UPLOAD_BYTES }),
-    express.raw({ type: 'application/pdf', limit: MOST_DOCUMENT_BYTES }),
+    ofRoles(
+      WRITERS,
+      express.raw({ type: ['image/*', 'application/octet-stream'], limit: MOST_UPLOAD_BYTES }),
+      express.raw({ type: 'application/pdf', limit: MOST_DOCUMENT_BYTES }),
+    ),
   );
   // What plans show, beside what the whole business looks like.
   routes.add('post', '/api/uploads/picture', {
@@ -175,6 +180,7 @@ export function setupRoutes(app: Express, routes: Routes, almanac: Almanac): voi
   routes.add('get', '/api/keys', { may: OWNER, answer: () => listKeys(almanac) });
   routes.add('post', '/api/keys', {
     may: OWNER,
+    asksAgain: true,
     did: 'made an API key',
     givesSecret: true,
     body: newKeySchema,
@@ -182,6 +188,7 @@ export function setupRoutes(app: Express, routes: Routes, almanac: Almanac): voi
   });
   routes.add('delete', '/api/keys/:id', {
     may: OWNER,
+    asksAgain: true,
     did: 'revoked an API key',
     answer: ({ params }) => revokeKey(almanac, params.id ?? ''),
   });
@@ -198,18 +205,21 @@ function gatewayRoutes(routes: Routes, almanac: Almanac): void {
   routes.add('get', '/api/gateways', { may: WRITERS, answer: list });
   routes.add('post', '/api/gateways', {
     may: OWNER,
+    asksAgain: true,
     did: 'connected a gateway account',
     body: pastedKeySchema,
     answer: async ({ body }) => ({ id: (await connectByKey(almanac, body.key, 'pasted key')).id }),
   });
   routes.add('post', '/api/gateways/hand-over', {
     may: OWNER,
+    asksAgain: true,
     did: 'began the hand-over of a gateway account',
     givesSecret: true,
     answer: () => beginHandOver(almanac),
   });
   routes.add('post', '/api/gateways/hand-over/end', {
     may: OWNER,
+    asksAgain: true,
     did: 'ended the hand-over of a gateway account',
     body: handOverSchema,
     answer: async ({ body }) => ({ id: (await endHandOver(almanac, body)).id }),
@@ -227,11 +237,13 @@ function gatewayRoutes(routes: Routes, almanac: Almanac): void {
   });
   routes.add('post', '/api/gateways/:id/rotate', {
     may: OWNER,
+    asksAgain: true,
     did: 'rotated a webhook secret',
     answer: ({ params }) => rotateWebhookSecret(almanac, params.id ?? ''),
   });
   routes.add('post', '/api/gateways/:id/disconnect', {
     may: OWNER,
+    asksAgain: true,
     did: 'disconnected a gateway account',
     body: versionSchema,
     answer: ({ params, body }) => disconnect(almanac, params.id ?? '', body.version),

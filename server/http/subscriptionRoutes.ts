@@ -24,8 +24,10 @@ export function subscriptionRoutes(routes: Routes, almanac: Almanac): void {
     may,
     answer: ({ params }) => readSubscription(almanac, params.id ?? ''),
   });
-  routes.add('get', '/api/subscriptions/:id/own-page', {
+  routes.add('post', '/api/subscriptions/:id/own-page', {
     may,
+    did: 'looked at a customer’s own page',
+    givesSecret: true,
     answer: ({ params }) => pathForStaff(almanac, params.id ?? ''),
   });
   routes.add('get', '/api/card-gateway', {

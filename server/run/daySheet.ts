@@ -4,7 +4,7 @@ import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { plannedPayments } from './forecast.ts';
-import type { DaySheet, RailDay, SheetMovement } from './messages.ts';
+import { MOST_RAIL_DAYS, type DaySheet, type RailDay, type SheetMovement } from './messages.ts';
 
 const MOVEMENT = `s.id::text as "subscriptionId", c.name as customer, p.name as plan, i.prefix || i.number as invoice, i.currency`;
 const OF_INVOICE = `join subscriptions s on s.id = i.subscription_id join customers c on c.id = i.customer_id
@@ -82,11 +82,11 @@ function sayNext(state: string | null, nextRungOn: string | null, wrote: boolean
   return nextRungOn ? `Next step on ${sayDate(nextRungOn)}.${letter}` : letter.trim();
 }
 
-/** The days of the rail between two dates, inclusive: at most 200. */
+/** The days of the rail between two dates, inclusive. */
 export async function readRail(almanac: Almanac, from: string, to: string): Promise<RailDay[]> {
   const today = await businessDateOf(almanac);
   const first = toDay(from);
-  const last = Math.max(first, Math.min(toDay(to), first + 200));
+  const last = Math.max(first, Math.min(toDay(to), first + MOST_RAIL_DAYS - 1));
   const until = formatDay(last);
   const [moved, planned] = await Promise.all([
     almanac.db.rows<{ date: string; currency: string; collected: number; declined: number; sum: string }>(

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { toDay } from '../../core/dates/day.ts';
 import type { Role } from '../staff/messages.ts';
 
 export const turnSchema = z.strictObject({ to: z.iso.date('Give the day to turn to.') });
@@ -18,7 +19,18 @@ export interface BusinessView {
   readonly turn: TurnView | null;
   /** Of whoever is signed in. */
   readonly role: Role;
+  /** They have to turn on a second factor before anything else. */
+  readonly wantsFactor: boolean;
 }
+
+/** So many days of the rail can be asked for at once: it is six weeks wide. */
+export const MOST_RAIL_DAYS = 62;
+export const railQuery = z
+  .object({ from: z.iso.date(), to: z.iso.date() })
+  .refine(({ from, to }) => toDay(to) - toDay(from) < MOST_RAIL_DAYS, {
+    message: `At most ${MOST_RAIL_DAYS} days at once.`,
+    path: ['to'],
+  });
 
 /** One day of the rail: how many payments were collected, failed and are planned, and the sums by currency. */
 export interface RailDay {

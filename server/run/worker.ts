@@ -3,6 +3,7 @@ import { run, runMigrations, type Runner, type TaskList, type WorkerEvents } fro
 import { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
 import { testConnections } from '../gateways/health.ts';
+import { forgetOldLimits } from '../http/limits.ts';
 import { MailRoute, minutesOfQuiet } from '../notices/mailRoute.ts';
 import { sendLetter, sendStaffLetter } from '../notices/sendLetter.ts';
 import { checkLinkedPolicies } from '../policies/policies.ts';
@@ -25,6 +26,7 @@ export async function startWorker(almanac: Almanac): Promise<Runner> {
     'send-staff-letter': (payload) => sendStaffLetter(almanac, route, letter.parse(payload).letterId),
     sweep: async () => {
       await sweep(almanac);
+      await forgetOldLimits(almanac.db);
       await keepUp(almanac, new Date());
       await testConnections(almanac);
       await checkLinkedPolicies(almanac);

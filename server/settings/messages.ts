@@ -232,6 +232,17 @@ export const taxingSection = z.strictObject({
   noTax: z.boolean(),
 });
 
+/** How staff are kept safe. */
+export const securitySection = z.strictObject({
+  /** Who must have a second factor; nobody else can do anything until they have one. */
+  demandFactor: z.enum(['nobody', 'owners', 'everybody'], 'Choose who needs a second factor.'),
+  /** A session that nobody uses for so long ends. */
+  idleMinutes: z
+    .int('Give whole minutes.')
+    .min(5, 'At least 5 minutes.')
+    .max(720, 'At most 720 minutes: every session ends after twelve hours.'),
+});
+
 export const SECTIONS = {
   business: businessSection,
   branding: brandingSection,
@@ -241,6 +252,7 @@ export const SECTIONS = {
   recovery: recoverySection,
   calendar: calendarSection,
   taxing: taxingSection,
+  security: securitySection,
 } as const;
 export type SectionName = keyof typeof SECTIONS;
 export type SectionValue<Name extends SectionName> = z.output<(typeof SECTIONS)[Name]>;

@@ -5,6 +5,7 @@ import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { statementFaults } from '../gateways/abilities.ts';
 import { RefusedCommand } from '../http/problem.ts';
+import { USUAL_IDLE_MINUTES } from '../http/session.ts';
 import { Ladder } from '../recovery/Ladder.ts';
 import { seal, unseal } from '../secrets/seal.ts';
 import { SWITCHED_LETTERS, type SectionName, type SectionValue, type SwitchedLetter } from './messages.ts';
@@ -166,14 +167,18 @@ const mail: SectionKeeper<'mail'> = {
     await row.update({ senderAddress: value.senderAddress }, { transaction: within });
     const { server, senderAddress: _, ...rest } = value;
     if (server === null) return { ...rest, server: null };
-    const known = await almanac.db.row<{ value: { server?: { password: string; host: string } | null } }>(
+    const known = await almanac.db.row<{ value: { server?: StoredServer | null } }>(
       `select value from settings where section = 'mail'`,
       {},
       within,
     );
     const before = known?.value.server ?? null;
-    // A kept password goes to the server it was given for alone: to another host it must be typed again.
-    const kept = before && before.host === server.host ? before.password : '';
+    // A kept password goes the way it was given for alone: to another server, port or user, or less protected, it must
+    // be typed again.
+    const isSameWay = (['host', 'port', 'security', 'user'] as const).every(
+      (part) => before?.[part] === server[part],
+    );
+    const kept = before && isSameWay ? before.password : '';
     const { password, hasPassword: _has, ...facts } = server;
     return {
       ...rest,
@@ -285,6 +290,11 @@ const taxing: SectionKeeper<'taxing'> = {
   },
 };
 
+const security: SectionKeeper<'security'> = {
+  read: (_almanac, stored) =>
+    Promise.resolve({ demandFactor: 'nobody', idleMinutes: USUAL_IDLE_MINUTES, ...stored }),
+};
+
 export const KEEPERS: { readonly [Name in SectionName]: SectionKeeper<Name> } = {
   business,
   branding,
@@ -294,4 +304,5 @@ export const KEEPERS: { readonly [Name in SectionName]: SectionKeeper<Name> } = 
   recovery,
   calendar,
   taxing,
+  security,
 };

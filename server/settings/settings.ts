@@ -83,6 +83,7 @@ const SAY_SECTION: Readonly<Record<SectionName, string>> = {
   recovery: 'the recovery',
   calendar: 'the calendar',
   taxing: 'the default tax',
+  security: 'how staff are kept safe',
 };
 
 /** The members in which two values differ, before and after. */

@@ -37,7 +37,11 @@ export const newPasswordSchema = z.strictObject({ current: z.string().max(200), 
 export const codeSchema = z.strictObject({
   code: z.string().trim().min(1, 'Give the code of six digits.').max(40),
 });
-export const passwordAgainSchema = z.strictObject({ password: z.string().max(200) });
+/** What one proves inside of a session who one is with; the code is asked for where the second factor is on. */
+export const againSchema = z.strictObject({
+  password: z.string().max(200),
+  code: z.string().trim().max(40).default(''),
+});
 
 /** What staff can be told of by mail, each at once, in one letter a day, or not at all. */
 export const NOTICE_KINDS = {

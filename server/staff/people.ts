@@ -23,7 +23,10 @@ import {
   type SessionView,
 } from './messages.ts';
 import { queueStaffLetter } from './notices.ts';
+import { businessDateOf } from '../business/businessDate.ts';
 import { hashPassword, isPassword } from './password.ts';
+import { tellOfSafety } from './tellOfSafety.ts';
+import { countedTry } from './tries.ts';
 import { Person } from './Person.ts';
 import { asThemselves, findByEmail, letIn, type Door } from './signIn.ts';
 
@@ -279,16 +282,21 @@ export async function acceptInvitation(
   await letIn(almanac, person, door, 'by invitation');
 }
 
-/** Changes one's own password; every other session of that person ends. */
+/** Changes one's own password; every other session of that person ends, and they are told by mail. */
 export async function changePassword(
   almanac: Almanac,
   me: { readonly id: string; readonly sessionId: string },
   given: z.output<typeof newPasswordSchema>,
 ): Promise<void> {
   const person = await Person.findByPk(me.id, { rejectOnEmpty: true });
-  if (person.passwordHash !== null && !(await isPassword(person.passwordHash, given.current)))
-    throw new RefusedCommand(422, 'This is not your password now.', '/current');
+  const { passwordHash: before, email } = person;
+  if (before !== null)
+    await countedTry(almanac, { email, sessionId: me.sessionId }, async () => {
+      if (!(await isPassword(before, given.current)))
+        throw new RefusedCommand(422, 'This is not your password now.', '/current');
+    });
   const passwordHash = await hashPassword(given.next, [person.name, person.email], '/next');
+  const today = await businessDateOf(almanac);
   await almanac.db.transaction(async (within) => {
     await person.update({ passwordHash }, { transaction: within });
     await almanac.db.rows(
@@ -296,16 +304,9 @@ export async function changePassword(
       { ...me },
       within,
     );
+    await tellOfSafety(almanac, person, 'Your password was changed', today, within);
     await recordDone(almanac, { did: 'changed their password', subject: person.name }, within);
   });
-}
-
-/** Whether this is the person's password: asked again before something that weakens how they are protected. */
-export async function requirePassword(personId: string, password: string): Promise<Person> {
-  const person = await Person.findByPk(personId, { rejectOnEmpty: true });
-  if (person.passwordHash !== null && !(await isPassword(person.passwordHash, password)))
-    throw new RefusedCommand(422, 'This is not your password.', '/password');
-  return person;
 }
 
 /** Chooses what one is told of, and how. */

@@ -6,7 +6,9 @@ import { recordDone } from '../audit/audit.ts';
 import { Business } from '../business/Business.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { seal, unseal } from '../secrets/seal.ts';
+import { businessDateOf } from '../business/businessDate.ts';
 import type { Person } from './Person.ts';
+import { tellOfSafety } from './tellOfSafety.ts';
 
 /** Recovery codes given at a time. */
 const CODES = 10;
@@ -50,6 +52,7 @@ export async function confirmSecondFactor(
     const letters = randomBytes(10).toString('hex');
     return `${letters.slice(0, 5)}-${letters.slice(5, 10)}-${letters.slice(10, 15)}-${letters.slice(15)}`;
   });
+  const today = await businessDateOf(almanac);
   await almanac.db.transaction(async (within) => {
     await person.update({ secondFactorOn: true }, { transaction: within });
     await almanac.db.rows('delete from recovery_codes where person_id = $id', { id: person.id }, within);
@@ -60,18 +63,21 @@ export async function confirmSecondFactor(
         within,
       );
     }
+    await tellOfSafety(almanac, person, 'Your second factor was turned on', today, within);
     await recordDone(almanac, { did: 'turned the second factor on', subject: person.name }, within);
   });
   return { recoveryCodes };
 }
 
 export async function turnOffSecondFactor(almanac: Almanac, person: Person): Promise<void> {
+  const today = await businessDateOf(almanac);
   await almanac.db.transaction(async (within) => {
     await person.update(
       { secondFactorOn: false, secondFactor: null, lastFactorStep: null },
       { transaction: within },
     );
     await almanac.db.rows('delete from recovery_codes where person_id = $id', { id: person.id }, within);
+    await tellOfSafety(almanac, person, 'Your second factor was turned off', today, within);
     await recordDone(almanac, { did: 'turned the second factor off', subject: person.name }, within);
   });
 }

@@ -5,10 +5,11 @@ import type { Almanac } from '../almanac.ts';
 import { inTheNameOf, askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
 import { RefusedCommand } from '../http/problem.ts';
-import { beginSession, isSignInToken, takeSignInToken } from '../http/session.ts';
-import type { newOwnerSchema, signInSchema } from './messages.ts';
+import { beginSession, confirmSession, isSignInToken, takeSignInToken } from '../http/session.ts';
+import type { againSchema, newOwnerSchema, signInSchema } from './messages.ts';
 import { hashPassword, isPassword } from './password.ts';
 import { Person } from './Person.ts';
+import { requireProof } from './proof.ts';
 import { takeCode } from './secondFactor.ts';
 import { deviceOf, noteTry, rememberDevice, takeBackTry } from './tries.ts';
 
@@ -35,18 +36,21 @@ export async function signInByPassword(
   given: z.output<typeof signInSchema>,
   door: Door,
 ): Promise<SignInOutcome> {
-  const device = deviceOf(almanac, door.request, given.email);
+  const device = deviceOf(almanac, door.request, given.email, door.secure);
   const tried = await noteTry(almanac, given.email, device);
   const person = await findByEmail(given.email);
   const right = await isPassword(person?.passwordHash ?? null, given.password);
   if (!person || !right) {
+    await noteRefused(almanac, given.email, 'a wrong password');
     throw new RefusedCommand(422, 'This address and password do not belong together.', '/password');
   }
   if (person.secondFactorOn && given.code !== '' && !(await takeCode(almanac, person, given.code))) {
+    await noteRefused(almanac, given.email, 'a wrong code');
     throw new RefusedCommand(422, 'This code is wrong, or was used already.', '/code');
   }
-  await takeBackTry(almanac, tried, given.email, device);
-  if (person.secondFactorOn && given.code === '') {
+  const wantsCode = person.secondFactorOn && given.code === '';
+  await takeBackTry(almanac, tried, { email: given.email, device, letsIn: !wantsCode });
+  if (wantsCode) {
     await asThemselves(person, () =>
       recordDone(almanac, { did: 'gave their password and was asked for a code', subject: person.name }),
     );
@@ -55,6 +59,21 @@ export async function signInByPassword(
   rememberDevice(almanac, door.response, person.email, door.secure);
   await letIn(almanac, person, door, 'by password');
   return { signedIn: true };
+}
+
+/** A sign-in that was refused is on the audit, by the address that was given. */
+function noteRefused(almanac: Almanac, email: string, why: string): Promise<void> {
+  return recordDone(almanac, { did: 'was refused at the door', subject: email.trim(), after: { why } });
+}
+
+/** Proves anew, inside of a session, who sits at it: asked for before something sensitive. */
+export async function signInAgain(
+  almanac: Almanac,
+  me: { readonly id: string; readonly sessionId: string },
+  given: z.output<typeof againSchema>,
+): Promise<void> {
+  await requireProof(almanac, me, given);
+  await confirmSession(almanac.db, me.sessionId);
 }
 
 /** Begins a session, and puts it on the audit in the person's own name. */

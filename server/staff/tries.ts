@@ -1,7 +1,7 @@
 import { createHash, createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
 import type { Request, Response } from 'express';
 import type { Almanac } from '../almanac.ts';
-import { cookieOf } from '../http/cookies.ts';
+import { cookieName, cookieOf, cookieOptions } from '../http/cookies.ts';
 import { RefusedCommand } from '../http/problem.ts';
 
 /**
@@ -17,8 +17,8 @@ const COOKIE = 'almanac_device';
 const STRANGER = 'a stranger';
 
 /** The device that asks, as far as this account knows it. */
-export function deviceOf(almanac: Almanac, request: Request, email: string): string {
-  const [device = '', signed = ''] = (cookieOf(request, COOKIE) ?? '').split('.');
+export function deviceOf(almanac: Almanac, request: Request, email: string, secure: boolean): string {
+  const [device = '', signed = ''] = (cookieOf(request, COOKIE, secure) ?? '').split('.');
   const expected = Buffer.from(signature(almanac, device, email));
   const given = Buffer.from(signed);
   const known = device !== '' && expected.length === given.length && timingSafeEqual(expected, given);
@@ -28,13 +28,8 @@ export function deviceOf(almanac: Almanac, request: Request, email: string): str
 /** Makes this device known to the account: it has just signed in there. */
 export function rememberDevice(almanac: Almanac, response: Response, email: string, secure: boolean): void {
   const device = randomBytes(16).toString('base64url');
-  response.cookie(COOKIE, `${device}.${signature(almanac, device, email)}`, {
-    httpOnly: true,
-    sameSite: 'strict',
-    secure,
-    path: '/api/session',
-    maxAge: 400 * 86_400_000,
-  });
+  const value = `${device}.${signature(almanac, device, email)}`;
+  response.cookie(cookieName(COOKIE, secure), value, cookieOptions(secure, 400 * 86_400_000));
 }
 
 function signature(almanac: Almanac, device: string, email: string): string {
@@ -84,15 +79,34 @@ export function noteTry(almanac: Almanac, email: string, device: string): Promis
   });
 }
 
-/** The try was right: it does not count, nor do the wrong ones before it on a device that the account knows. */
+/**
+ * The try was right as far as it went: it does not count. Where that lets somebody in, neither do the wrong ones before
+ * it on a device that the account knows; where more is wanted still, such as a code, they go on counting.
+ */
 export async function takeBackTry(
   almanac: Almanac,
   id: string,
-  email: string,
-  device: string,
+  of: { readonly email: string; readonly device: string; readonly letsIn: boolean },
 ): Promise<void> {
   await almanac.db.rows(
-    `delete from sign_in_tries where id = $id or (account_hash = $hash and device = $device and device <> '${STRANGER}')`,
-    { id, hash: accountHash(email), device },
+    `delete from sign_in_tries
+     where id = $id or ($letsIn and account_hash = $hash and device = $device and device <> '${STRANGER}')`,
+    { id, hash: accountHash(of.email), device: of.device, letsIn: of.letsIn },
   );
+}
+
+/**
+ * Does something that proves who somebody is, inside of a session: wrong tries are counted and slowed as at the door.
+ * @param work throws a refusal where what was given is wrong
+ */
+export async function countedTry<T>(
+  almanac: Almanac,
+  of: { readonly email: string; readonly sessionId: string },
+  work: () => Promise<T>,
+): Promise<T> {
+  const device = `session ${of.sessionId}`;
+  const tried = await noteTry(almanac, of.email, device);
+  const done = await work();
+  await takeBackTry(almanac, tried, { email: of.email, device, letsIn: true });
+  return done;
 }

@@ -1,5 +1,5 @@
 import type { Transaction } from 'sequelize';
-import { alterTerms, type Alteration } from '../../core/alter/alterTerms.ts';
+import { alterTerms, boundariesAhead, type Alteration } from '../../core/alter/alterTerms.ts';
 import type { RunningTerms } from '../../core/alter/runningTerms.ts';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
@@ -129,7 +129,6 @@ async function prepare(
   const today = await businessDateOf(almanac, within);
   const rate = await Rate.findByPk(subscription.rateId, { transaction: within, rejectOnEmpty: true });
   const plan = await Plan.findByPk(rate.planId, { transaction: within, rejectOnEmpty: true });
-  if (by === 'customer') requireAllowed(plan, subscription, asked);
   const law = await loadLaw(almanac, within);
   const facts = await lawFactsOf(almanac, id, within);
   const running = {
@@ -137,6 +136,7 @@ async function prepare(
     compiled: law.compile(facts),
     walk: subscription.walk ?? null,
   };
+  if (by === 'customer') requireAllowed(plan, subscription, asked, boundariesAhead(running, 1)[0] ?? null);
   const planned = await planAlteration(almanac, { subscription, plan, rate, running, today }, asked, within);
   const atOnce = asked.kind === 'cancel' && endsAtOnce(subscription, asked.when);
   const terms = atOnce ? subscription.terms : termsAfter(running, planned.alteration, today);

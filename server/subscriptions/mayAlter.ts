@@ -1,3 +1,5 @@
+import { periodsRested } from '../../core/alter/periodsRested.ts';
+import type { Day } from '../../core/dates/day.ts';
 import type { ExtraLine } from '../../core/offer/extras.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { MayDo } from '../plans/choiceMessages.ts';
@@ -51,8 +53,19 @@ export function onceOfCustomer(
       );
 }
 
-/** Refuses what the plan does not leave to its customers. */
-export function requireAllowed(plan: Plan, subscription: Subscription, asked: AlterationMessage): void {
+/** Rests are counted over so many days before the one that is asked for. */
+const YEAR_DAYS = 365;
+
+/**
+ * Refuses what the plan does not leave to its customers.
+ * @param next the boundary at which a rest would begin, or null where none comes
+ */
+export function requireAllowed(
+  plan: Plan,
+  subscription: Subscription,
+  asked: AlterationMessage,
+  next: Day | null,
+): void {
   const may = allowedTo(plan, subscription);
   const refuse = (says = 'This cannot be done here. Write to us and we look at it.') => {
     throw new RefusedCommand(403, says);
@@ -67,6 +80,13 @@ export function requireAllowed(plan: Plan, subscription: Subscription, asked: Al
       return;
     case 'pause':
       if (!(may.pause && asked.periods <= may.pauseMost) && !(may.skip && asked.periods === 1)) refuse();
+      if (next !== null && 'lines' in subscription.terms) {
+        const rested = periodsRested(subscription.terms, next - YEAR_DAYS, next);
+        if (rested + asked.periods > may.pauseMost)
+          refuse(
+            `It may rest ${may.pauseMost === 1 ? 'once' : `${may.pauseMost} times`} in a year, and ${rested === 0 ? 'this is more' : `${rested} of these are taken`}. Write to us and we look at it.`,
+          );
+      }
       return;
     case 'quantity':
       if (!may.quantity) refuse();

@@ -1,3 +1,4 @@
+import { askAgain } from './again.ts';
 import type { Fault } from '../../core/terms/fault.ts';
 
 /** What the server answered instead of what was asked: a problem document of RFC 9457. */
@@ -65,10 +66,12 @@ async function ask<T>(
   }
   const answered = (await response.json().catch(() => null)) as T & {
     detail?: string;
+    code?: string;
     errors?: Fault[];
     theirs?: Problem['theirs'];
   };
   if (response.ok) return answered;
+  if (answered?.code === 'sign in again' && (await askAgain())) return ask(method, path, body, headers);
   throw new Problem(
     response.status,
     answered?.detail ?? 'Something went wrong on our side.',

@@ -1,7 +1,7 @@
 import { Box, Button, CloseButton, Dialog, Flex, Portal, Spinner, Table, Text } from '@chakra-ui/react';
 import { Moon, Search, Sun } from 'lucide-react';
 import { useState } from 'react';
-import { Link, NavLink, Outlet, useLocation } from 'react-router';
+import { Link, Navigate, NavLink, Outlet, useLocation } from 'react-router';
 import type { Role } from '../../server/staff/messages.ts';
 import type { BusinessView } from '../../server/run/messages.ts';
 import { remove } from '../api/client.ts';
@@ -10,6 +10,7 @@ import { Find } from './Find.tsx';
 import { Rail } from './Rail.tsx';
 import { SHORTCUTS, useShortcuts } from './shortcuts.ts';
 import { SignIn } from './SignIn.tsx';
+import { SignInAgain } from './SignInAgain.tsx';
 import { useEdition } from './edition.ts';
 
 const AREAS: readonly { group: string; links: readonly (readonly [string, string])[] }[] = [
@@ -52,6 +53,7 @@ const SETUP: readonly (readonly [string, string, Role])[] = [
   ['/setup/calendar', 'Calendar', 'biller'],
   ['/setup/mail', 'Mail', 'biller'],
   ['/setup/people', 'People', 'owner'],
+  ['/setup/security', 'Security', 'owner'],
   ['/setup/keys', 'API keys', 'owner'],
   ['/setup/audit', 'Audit', 'owner'],
 ];
@@ -176,10 +178,15 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
         </Flex>
       </Flex>
       <Flex direction="column" flex="1" minW="0">
-        <Rail business={business} />
-        <Outlet context={business} />
+        {!business.wantsFactor && <Rail business={business} />}
+        {business.wantsFactor && pathname !== '/me' ? (
+          <Navigate to="/me" replace />
+        ) : (
+          <Outlet context={business} />
+        )}
       </Flex>
       <Find open={finding} onClose={() => setFinding(false)} />
+      <SignInAgain />
       <Help open={helping} onClose={() => setHelping(false)} />
     </Flex>
   );

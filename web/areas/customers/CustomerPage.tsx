@@ -10,6 +10,7 @@ import { EditCustomer } from './EditCustomer.tsx';
 import { useAnswer } from '../../api/hooks.ts';
 import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
+import { EndLinks } from '../../parts/EndLinks.tsx';
 import { ReplaceCard } from '../../parts/ReplaceCard.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
@@ -50,6 +51,7 @@ export function CustomerPage() {
         ) : (
           <ForWriters>
             <ReplaceCard customerId={id} />
+            <EndLinks customerId={id} links={customer.links} />
           </ForWriters>
         )
       }

@@ -13,6 +13,7 @@ import { post, put } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { useAct } from '../../api/useAct.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { useFrame } from '../../frame/useFrame.ts';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { TextField } from '../../parts/TextField.tsx';
 import { Sessions } from './Sessions.tsx';
@@ -20,6 +21,7 @@ import { Sessions } from './Sessions.tsx';
 /** Oneself: what one is told of, one's password, second factor and sessions. */
 export function MePage() {
   const { data: me } = useAnswer<Me>('/api/me');
+  const { wantsFactor } = useFrame();
   if (!me) return null;
   return (
     <PageAndMargin
@@ -34,6 +36,11 @@ export function MePage() {
       <Text color="muted" mb="5">
         {me.email}, {me.role}
       </Text>
+      {wantsFactor && (
+        <Text role="alert" color="declined" fontWeight="550" mb="5">
+          This business asks for a second factor: turn yours on at the right, and everything else opens.
+        </Text>
+      )}
       <Notices key={me.version} me={me} />
       <Box mt="7" maxW="760px">
         <Text as="h2" fontFamily="heading" fontSize="16px" mb="2">
@@ -228,6 +235,17 @@ function SecondFactor({ me }: { readonly me: Me }) {
               onChange={(event) => setPassword(event.target.value)}
             />
           )}
+          {me.secondFactor && me.hasPassword && (
+            <TextField
+              label="A code of it"
+              autoComplete="one-time-code"
+              maxLength={40}
+              hint="Six digits from your device, or a recovery code."
+              value={code}
+              error={acting.problem?.at('/code')}
+              onChange={(event) => setCode(event.target.value)}
+            />
+          )}
           <Button
             mt="2"
             size="xs"
@@ -236,8 +254,9 @@ function SecondFactor({ me }: { readonly me: Me }) {
             onClick={() =>
               void (me.secondFactor
                 ? acting.act(async () => {
-                    await post('/api/me/second-factor/off', { password });
+                    await post('/api/me/second-factor/off', { password, code });
                     setPassword('');
+                    setCode('');
                     setCodes([]);
                   }, 'It is off.')
                 : begin())

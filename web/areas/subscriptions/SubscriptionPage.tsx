@@ -5,7 +5,7 @@ import { formatDay, toDay } from '../../../core/dates/day.ts';
 import { sayAmount, sayFigure } from '../../../core/words/amount.ts';
 import { sayDate, sayDayMonthYear } from '../../../core/words/date.ts';
 import type { InvoiceView, SubscriptionView } from '../../../server/subscriptions/messages.ts';
-import { get } from '../../api/client.ts';
+import { post } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
@@ -255,7 +255,7 @@ function InvoiceRows({ invoice, currency }: { readonly invoice: InvoiceView; rea
 
 function AsTheCustomerSees({ id }: { readonly id: string }) {
   const open = async () => {
-    const { path } = await get<{ path: string }>(`/api/subscriptions/${id}/own-page`);
+    const { path } = await post<{ path: string }>(`/api/subscriptions/${id}/own-page`);
     window.open(path, '_blank', 'noopener');
   };
   return (

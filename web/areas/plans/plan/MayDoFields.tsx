@@ -44,9 +44,15 @@ export function MayDoFields({ mayDo, faultAt, onChange }: Props) {
       </Flex>
       <Flex gap="4" align="center" wrap="wrap" mt="2">
         {tick('pause', 'pause it')}
-        {mayDo.pause && (
-          <Box w="150px">
-            <TextField label="Periods at most" inputMode="numeric" maxLength={2} {...bind('pauseMost')} />
+        {(mayDo.pause || mayDo.skip) && (
+          <Box w="210px">
+            <TextField
+              label="Periods a year at most"
+              inputMode="numeric"
+              maxLength={2}
+              hint="Pauses and skipped periods together."
+              {...bind('pauseMost')}
+            />
           </Box>
         )}
       </Flex>

@@ -98,7 +98,7 @@ export function planValueOf(draft: PlanDraft): z.input<typeof planSchema> {
     mayDo: {
       ...mayDo,
       cancelAfter: mayDo.cancel === 'after payments' ? whole(mayDo.cancelAfter) : null,
-      pauseMost: mayDo.pause ? whole(mayDo.pauseMost) : 3,
+      pauseMost: mayDo.pause || mayDo.skip ? whole(mayDo.pauseMost) : 3,
       quantityMost: mayDo.quantity ? whole(mayDo.quantityMost) : 100,
     },
   };
