@@ -2,12 +2,12 @@ import { defineConfig } from '@playwright/test';
 
 export default defineConfig({
   testDir: 'e2e',
-  timeout: 240_000,
-  expect: { timeout: 20_000 },
+  timeout: 1_200_000,
+  expect: { timeout: 90_000 },
   workers: 1,
   reporter: 'list',
   use: {
-    actionTimeout: 30_000,
+    actionTimeout: 90_000,
     viewport: { width: 1280, height: 800 },
     trace: 'off',
     launchOptions: {

@@ -12,7 +12,7 @@ import { ROOT } from './settings.ts';
 export async function serveCommand(): Promise<void> {
   const almanac = await openAlmanac(20);
   const { config } = almanac;
-  const business = await Business.findOne();
+  const business = await Business.findOne().catch(noBusinessYet);
   if (business) refuseUnsafe(config, business.practice);
   await adoptGateway(almanac, config.GATEWAY_SECRET_KEY);
   const { app } = makeApp(almanac, config, join(ROOT, 'dist', 'web'));
@@ -39,4 +39,13 @@ export async function serveCommand(): Promise<void> {
 function portTaken(error: Error, port: number): Error {
   const taken = (error as NodeJS.ErrnoException).code === 'EADDRINUSE';
   return taken ? new PlainFailure(`The port ${port} is taken by another program.`) : error;
+}
+
+/** Before `setup` the database has no tables: that is said, in place of what the database says. */
+function noBusinessYet(error: unknown): never {
+  const { code } = (error as { original?: { code?: string } }).original ?? {};
+  if (code !== '42P01') throw error;
+  throw new PlainFailure(
+    'There is no business in this database yet. Begin one: ./almanac setup business.json',
+  );
 }

@@ -2,7 +2,6 @@ import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
 import { askerNow } from '../audit/asker.ts';
-import { businessDateOf } from '../business/businessDate.ts';
 import { recordDone } from '../audit/audit.ts';
 import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
 import { differenceOf } from '../settings/settings.ts';
@@ -20,11 +19,9 @@ export async function readCustomer(
   const found = await almanac.db.row<CustomerView>(
     `select id::text, reference, version, created_on as "createdOn", name, email, phone, organisation, address,
        coalesce(country, '') as country, region, tax_number as "taxNumber", tax_exempt as "taxExempt",
-       (select count(*)::int from customer_links l
-        where l.customer_id = customers.id and l.ended_at is null and l.expires_on >= $today) as links,
        coalesce((select g.name from customer_groups g where g.id = group_id), '') as "group"
      from customers where id = $id`,
-    { id, today: await businessDateOf(almanac, within) },
+    { id },
     within,
   );
   if (!found) throw new RefusedCommand(404, 'There is no such customer.');
@@ -48,7 +45,6 @@ export async function changeCustomer(
       createdOn: __,
       id: ___,
       version: ____,
-      links: _____,
       ...before
     } = await readCustomer(almanac, id, within);
     if (customer.version !== edit.version)

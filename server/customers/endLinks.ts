@@ -1,8 +1,10 @@
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
+import { businessDateOf } from '../business/businessDate.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { Customer } from './Customer.ts';
+import type { LinksView } from './messages.ts';
 
 /** Ends all links of a customer that are good still; letters from now on carry new ones. Gives how many ended. */
 export async function endLinks(
@@ -33,4 +35,14 @@ export function revokeLinks(almanac: Almanac, customerId: string): Promise<{ end
     );
     return { ended };
   });
+}
+
+/** How many links of a customer are good still. */
+export async function countLinks(almanac: Almanac, customerId: string): Promise<LinksView> {
+  const found = await almanac.db.row<LinksView>(
+    `select count(*)::int as good from customer_links
+     where customer_id = $customerId and ended_at is null and expires_on >= $today`,
+    { customerId, today: await businessDateOf(almanac) },
+  );
+  return found ?? { good: 0 };
 }

@@ -24,8 +24,6 @@ export interface CustomerView extends z.output<typeof customerSchema> {
   readonly reference: string;
   readonly version: number;
   readonly createdOn: string;
-  /** Links to their own page that are good still. */
-  readonly links: number;
 }
 
 export interface CustomerRow {
@@ -49,3 +47,8 @@ export interface CustomerRow {
 
 /** A new card: the gateway's token, for a number that never comes here. */
 export const newCardSchema = z.strictObject({ token: z.string().min(8).max(100) });
+
+/** The links to a customer's own page that letters carry: how many are good still. */
+export interface LinksView {
+  readonly good: number;
+}

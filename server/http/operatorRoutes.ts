@@ -12,7 +12,7 @@ import { policyInForce } from '../policies/policies.ts';
 import { versioned } from '../settings/messages.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { listCases } from '../recovery/cases.ts';
-import { revokeLinks } from '../customers/endLinks.ts';
+import { countLinks, revokeLinks } from '../customers/endLinks.ts';
 import { debtsOf, takeNewMethod } from '../recovery/newMethod.ts';
 import { readDaySheet, readRail } from '../run/daySheet.ts';
 import { railQuery, turnSchema, type BusinessView } from '../run/messages.ts';
@@ -105,6 +105,10 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
   routes.add('get', '/api/customers/:id/debts', {
     may,
     answer: async ({ params }) => debtsOf(almanac, params.id ?? '', await businessDateOf(almanac)),
+  });
+  routes.add('get', '/api/customers/:id/links', {
+    may,
+    answer: ({ params }) => countLinks(almanac, params.id ?? ''),
   });
   routes.add('post', '/api/customers/:id/links/end', {
     may: WRITERS,

@@ -36,7 +36,6 @@ beforeAll(async () => {
 });
 afterAll(() => world.end());
 
-const ask = (...path: [string, object?]) => asking(app, owner.cookie)('post', ...path);
 const audited = async (did: string) =>
   world.almanac.db.rows<{ subject: string; after: unknown }>(
     'select subject, after from audit_entries where did = $did order by id',

@@ -58,6 +58,8 @@ export function cleanSvg(svg: string): string | null {
           leftOut -= 1;
           return;
         }
+        // A tag that was cut off by the end is closed by the parser without ever having been opened.
+        if (open.at(-1) !== name) return;
         open.pop();
         if (style) {
           const rules = withoutComments(style.join(''));

@@ -3,7 +3,7 @@ import { afterAll, beforeAll, beforeEach, describe, expect, inject, test } from 
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { handOver } from '../../testing/handOver.ts';
 import { Offering } from '../../testing/offering.ts';
-import { SHORT_WAIT, World } from '../../testing/world.ts';
+import { World } from '../../testing/world.ts';
 import { Business } from '../business/Business.ts';
 import { takeNewMethod } from '../recovery/newMethod.ts';
 import { markSeenTo } from '../run/needs.ts';
@@ -13,7 +13,7 @@ import { verify } from '../verify/verify.ts';
 let world: World;
 let offering: Offering;
 beforeAll(async () => {
-  world = await World.begin(inject('databaseUrl'), SHORT_WAIT);
+  world = await World.begin(inject('databaseUrl'));
   offering = await Offering.of(world);
 });
 beforeEach(() => world.misbehave({}));

@@ -44,7 +44,7 @@ const variantNamed = async (name: string) =>
 test('a variant must be chosen, and has its own prices', async () => {
   const refused = await offering.enrol(rateId, { quantity: 2 });
   expect(refused.body.errors).toMatchObject([
-    { pointer: '/variantId', detail: 'Choose one of: Large, Small.' },
+    { pointer: '/variantId', detail: 'At this rate, choose one of: Large, Small.' },
   ]);
   const small = await offering.enrolled(rateId, { quantity: 2, variantId: await variantNamed('Small') });
   const big = await offering.enrolled(rateId, { quantity: 2, variantId: large });

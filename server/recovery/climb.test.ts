@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, inject, test } from 'vitest';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { Offering } from '../../testing/offering.ts';
-import { SHORT_WAIT, World } from '../../testing/world.ts';
+import { World } from '../../testing/world.ts';
 import { Business } from '../business/Business.ts';
 import { collectInvoice } from '../payments/collect.ts';
 import { turnDay } from '../run/turnDay.ts';
@@ -15,7 +15,7 @@ import { RecoveryCase } from './RecoveryCase.ts';
 let world: World;
 let offering: Offering;
 beforeAll(async () => {
-  world = await World.begin(inject('databaseUrl'), SHORT_WAIT);
+  world = await World.begin(inject('databaseUrl'));
   offering = await Offering.of(world);
 });
 beforeEach(() => world.misbehave({}));

@@ -183,6 +183,12 @@ test('customers do alone what their plan leaves to them, and nothing more; insta
     { kind: 'go on' },
   ])
     expect((await ask(asked)).status, JSON.stringify(asked)).toBe(403);
+  // Rests are counted over a year: one is taken of the two that the plan allows.
+  const tooLong = await ask({ kind: 'pause', periods: 2 });
+  expect([tooLong.status, tooLong.body.detail]).toEqual([
+    403,
+    'It may rest 2 times in a year, and 1 of these are taken. Write to us and we look at it.',
+  ]);
   await world.turnTo(on(2, 1));
   expect(await offering.invoiced(id)).toEqual([`${start} 2000`, `${on(2)} 10000`]);
   expect((await ask({ kind: 'cancel', when: 'period end' })).body.endsOn).toBe(on(3));

@@ -1,24 +1,23 @@
 import { Button, Text } from '@chakra-ui/react';
 import { useState } from 'react';
+import type { LinksView } from '../../server/customers/messages.ts';
 import { post } from '../api/client.ts';
+import { useAnswer } from '../api/hooks.ts';
 import { useAct } from '../api/useAct.ts';
 import { MarginHeading } from '../frame/PageAndMargin.tsx';
 import { Outcome } from './Outcome.tsx';
 
-interface Props {
-  readonly customerId: string;
-  /** How many are good still. */
-  readonly links: number;
-}
-
 /** The links to a customer's own page that letters carry: all of them can be ended, after it is said what that does. */
-export function EndLinks({ customerId, links }: Props) {
+export function EndLinks({ customerId }: { readonly customerId: string }) {
+  const { data } = useAnswer<LinksView>(`/api/customers/${customerId}/links`);
   const [sure, setSure] = useState(false);
   const acting = useAct();
   const end = async () => {
     setSure(false);
     await acting.act(() => post(`/api/customers/${customerId}/links/end`), 'They are ended.');
   };
+  if (!data) return null;
+  const links = data.good;
   return (
     <>
       <MarginHeading>Links to their own page</MarginHeading>

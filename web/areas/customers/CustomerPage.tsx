@@ -51,7 +51,7 @@ export function CustomerPage() {
         ) : (
           <ForWriters>
             <ReplaceCard customerId={id} />
-            <EndLinks customerId={id} links={customer.links} />
+            <EndLinks customerId={id} />
           </ForWriters>
         )
       }
