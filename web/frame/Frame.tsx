@@ -128,7 +128,7 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
                   {({ isActive }) => (
                     <Box
                       px="4"
-                      py="2px"
+                      py={inSetup ? '0' : '2px'}
                       bg={isActive ? 'kelp.muted' : undefined}
                       color={isActive ? 'kelp.fg' : 'ink'}
                       fontWeight={isActive ? '600' : '400'}

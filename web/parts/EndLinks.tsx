@@ -1,4 +1,4 @@
-import { Button, Text } from '@chakra-ui/react';
+import { Box, Button, Text } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { LinksView } from '../../server/customers/messages.ts';
 import { post } from '../api/client.ts';
@@ -19,11 +19,11 @@ export function EndLinks({ customerId }: { readonly customerId: string }) {
   if (!data) return null;
   const links = data.good;
   return (
-    <>
+    <Box mt="7">
       <MarginHeading>Links to their own page</MarginHeading>
       <Text mb="2">
         {links === 0
-          ? 'None is good at present. The next letter that needs one carries one.'
+          ? 'None opens it at present. The next letter that needs one carries one.'
           : `${links === 1 ? 'One link in a letter is' : `${links} links in letters are`} good still. Each opens their page without a password.`}
       </Text>
       {links > 0 && !sure && (
@@ -46,6 +46,6 @@ export function EndLinks({ customerId }: { readonly customerId: string }) {
         </>
       )}
       <Outcome of={acting} />
-    </>
+    </Box>
   );
 }

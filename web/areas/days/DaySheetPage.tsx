@@ -147,6 +147,8 @@ const ACTIONS: Readonly<Record<string, string>> = {
   'card to be replaced': 'Take another card',
   'letter undeliverable': 'Find the address',
   lapsed: 'See what is open',
+  'charge refused': 'Look at the charge',
+  'charge does not match': 'Look at the charge',
 };
 
 function Section({ title, sum, children }: { title: string; sum: string; children: ReactNode[] }) {

@@ -35,9 +35,9 @@ export function SecurityPage() {
             <option value="owners">owners</option>
             <option value="everybody">everybody</option>
           </SelectField>
-          <Box w="240px">
+          <Box w="300px">
             <TextField
-              label="A session ends unused after, minutes"
+              label="Minutes unused until a session ends"
               inputMode="numeric"
               maxLength={3}
               hint="Every session ends after twelve hours."
