@@ -3,6 +3,7 @@ import { Business } from '../server/business/Business.ts';
 import { refuseUnsafe } from '../server/config.ts';
 import { makeApp } from '../server/http/app.ts';
 import { adoptGateway } from '../server/gateways/adopt.ts';
+import { makeThreadReady } from '../server/parsing/outsideOfLoop.ts';
 import { linkForFirstOwner } from './signInCommand.ts';
 import { openAlmanac } from './open.ts';
 import { PlainFailure } from './sayAndExit.ts';
@@ -15,6 +16,7 @@ export async function serveCommand(): Promise<void> {
   const business = await Business.findOne().catch(noBusinessYet);
   if (business) refuseUnsafe(config, business.practice);
   await adoptGateway(almanac, config.GATEWAY_SECRET_KEY);
+  makeThreadReady();
   const { app } = makeApp(almanac, config, join(ROOT, 'dist', 'web'));
   const ownerLink = config.ALMANAC_DEMO ? null : await linkForFirstOwner(almanac);
   await new Promise<void>((resolve, reject) => {

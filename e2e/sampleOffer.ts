@@ -189,7 +189,10 @@ export async function typeRate(page: Page, { name, terms, options }: SampleRate)
     await page.getByLabel('Due on a day not worked').selectOption(workingDays.shift);
     await page.getByLabel('Holidays beside weekends').fill(workingDays.holidays.join('\n'));
   }
-  if (options?.methods?.includes('invoice')) await page.getByText('by invoice', { exact: true }).click();
+  if (options?.methods?.includes('invoice'))
+    await page
+      .getByLabel('Paid', { exact: true })
+      .selectOption(options.methods.includes('card') ? 'either' : 'invoice');
   if (options?.noticeDays) await page.getByLabel('Notice of renewals, days').fill(String(options.noticeDays));
   if (options?.invoicing) await page.getByLabel('Invoiced').selectOption(options.invoicing);
   if (options?.withoutMethod)

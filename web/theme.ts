@@ -50,6 +50,11 @@ export const system = createSystem(
         fontVariantNumeric: 'tabular-nums',
       },
       'h1, h2, h3': { fontFamily: 'heading' },
+      // A button at work keeps its name for who cannot see its spinner.
+      '.chakra-button[data-loading] > span > span:last-of-type': {
+        visibility: 'visible !important',
+        color: 'transparent !important',
+      },
       '*:focus-visible': { outline: '2px solid', outlineColor: 'kelp.fg', outlineOffset: '1px' },
     },
   }),

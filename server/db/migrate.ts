@@ -23,8 +23,11 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0009-safety', ...safety },
 ];
 
-/** Brings a database to the newest structure. Run again it does nothing. */
-export async function migrate(sequelize: Sequelize): Promise<void> {
+/**
+ * Brings a database to the newest structure. Run again it does nothing.
+ * @param to the name of an earlier step to stop at: only tests of what comes after it want that
+ */
+export async function migrate(sequelize: Sequelize, to?: string): Promise<void> {
   const umzug = new Umzug({
     migrations: MIGRATIONS.map(({ name, up }) => ({
       name,
@@ -36,5 +39,5 @@ export async function migrate(sequelize: Sequelize): Promise<void> {
     storage: new SequelizeStorage({ sequelize, tableName: 'migrations' }),
     logger: undefined,
   });
-  await umzug.up();
+  await umzug.up(to === undefined ? {} : { to });
 }

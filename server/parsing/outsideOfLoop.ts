@@ -19,7 +19,7 @@ export async function outsideOfLoop<Task extends keyof Tasks>(
 ): Promise<ReturnType<Tasks[Task]>> {
   pool ??= new Piscina({
     filename: new URL('./thread.mjs', import.meta.url).href,
-    minThreads: 0,
+    minThreads: 1,
     maxThreads: 2,
     maxQueue: MOST_WAITING,
     idleTimeout: 60_000,
@@ -40,4 +40,9 @@ export async function outsideOfLoop<Task extends keyof Tasks>(
 function isGivenUp(error: unknown): boolean {
   const { name, code, message } = error as { name?: string; code?: string; message?: string };
   return name === 'AbortError' || code === 'ERR_WORKER_OUT_OF_MEMORY' || message === 'Task queue is at limit';
+}
+
+/** Makes a thread ready before the first question comes. */
+export function makeThreadReady(): void {
+  void outsideOfLoop('strengthOf', '', []).catch(() => undefined); // Whoever asks later is told what is wrong.
 }
