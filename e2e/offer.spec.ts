@@ -159,7 +159,7 @@ test('the extra lines, questions, variants and rate cards of the sample are made
     } as const;
     for (const [name, label] of Object.entries(ticks))
       if (mayDo?.[name as 'pause']) await page.getByText(label, { exact: true }).click();
-    if (mayDo?.pause) await page.getByLabel('Periods at most').fill(String(mayDo.pauseMost));
+    if (mayDo?.pause) await page.getByLabel('Periods a year at most').fill(String(mayDo.pauseMost));
     if (mayDo?.quantity) await page.getByLabel('How many at most').fill(String(mayDo.quantityMost));
     if (extras.length + asks.length > 0 || mayDo) {
       await page.getByRole('button', { name: 'Store the plan' }).click();

@@ -38,13 +38,13 @@ export interface ChargeRecord {
 
 /**
  * What came of asking: an outcome; `unknown` where no answer came, so that the charge may have been made; trouble with
- * the `account` (away, our key refused, asked too fast, not allowed to charge), by which this request surely did
- * nothing; or `refused` where the gateway would not take the request as it is.
+ * the `account` (away, our key refused, asked too fast, not allowed to charge), and whether this request surely did
+ * nothing, as where the gateway itself turned it away; or `refused` where the gateway would not take the request as it is.
  */
 export type ChargeOutcome =
   | { readonly kind: 'settled'; readonly charge: ChargeRecord }
   | { readonly kind: 'unknown' }
-  | { readonly kind: 'account'; readonly trouble: AccountTrouble }
+  | { readonly kind: 'account'; readonly trouble: AccountTrouble; readonly didNothing: boolean }
   | { readonly kind: 'refused'; readonly says: string };
 
 export interface CardFacts {

@@ -70,7 +70,9 @@ export class StandInGateway implements GatewayPort {
         body: { ...rest, amount: amount.toString(), date: businessDate },
       });
     } catch (error) {
-      return neverArrived(error) ? { kind: 'account', trouble: new GatewayAway() } : { kind: 'unknown' };
+      return neverArrived(error)
+        ? { kind: 'account', trouble: new GatewayAway(), didNothing: true }
+        : { kind: 'unknown' };
     }
     return readOutcome(response);
   }
@@ -182,14 +184,15 @@ function troubleOf(status: number): AccountTrouble | null {
  * in their place, such as the page of a proxy between, says nothing of what was done.
  */
 async function readOutcome(response: Response): Promise<ChargeOutcome> {
+  const isProblem = response.headers.get('Content-Type')?.startsWith('application/problem+json') ?? false;
   const trouble = troubleOf(response.status);
-  if (trouble) return { kind: 'account', trouble };
+  // A proxy between may answer so after it has passed the request on.
+  if (trouble) return { kind: 'account', trouble, didNothing: isProblem };
   const body: unknown = await response.json().catch(() => null);
   if (response.status === 201 || response.status === 402) {
     const charge = chargeRecord.safeParse(body);
     return charge.success ? { kind: 'settled', charge: charge.data } : { kind: 'unknown' };
   }
-  const isProblem = response.headers.get('Content-Type')?.startsWith('application/problem+json') ?? false;
   const problem = z.object({ detail: z.string() }).safeParse(body);
   const isRefusal = [400, 404, 422].includes(response.status);
   if (isRefusal && isProblem && problem.success) return { kind: 'refused', says: problem.data.detail };

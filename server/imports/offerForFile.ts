@@ -73,6 +73,11 @@ export function withoutEmpty({ plans, rateCards, discounts, files }: Stored): ob
     plans: plans.map((plan) => ({
       ...lean({ ...plan, rates: undefined }),
       description: plan.description,
+      ...lean({
+        variants: plan.variants?.map(({ rates, ...variant }) =>
+          rates.length === 0 ? variant : { ...variant, rates },
+        ),
+      }),
       rates: plan.rates.map((rate) => ({
         ...rate,
         tax: rate.tax === 'default' ? undefined : rate.tax,

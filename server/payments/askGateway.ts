@@ -24,7 +24,7 @@ export async function askGateway(
   const account = await GatewayAccount.findByPk(attempt.gatewayAccountId, { rejectOnEmpty: true });
   const trouble = almanac.gateways.troubleNow(account);
   const outcome = trouble
-    ? ({ kind: 'account', trouble } as const)
+    ? ({ kind: 'account', trouble, didNothing: true } as const)
     : await ask(almanac.gateways.of(account), attempt);
   if (outcome === 'withdrawn') {
     // It was never made, on a card that was replaced: it never will be.
@@ -49,8 +49,9 @@ async function ask(gateway: GatewayPort, attempt: Attempt): Promise<ChargeOutcom
   await Attempt.update({ sentAt: new Date() }, { where: { id: attempt.id, state: 'pending' } });
   const outcome = await gateway.charge({ ...request, idempotencyKey, amount: BigInt(request.amount) });
   if (outcome.kind === 'unknown') return find(gateway, idempotencyKey);
-  // The account turned this request away, so that it did nothing; an earlier one under the key may have.
-  if (outcome.kind === 'account') await Attempt.update({ sentAt }, { where: { id: attempt.id } });
+  // The gateway turned this request away, so that it did nothing; an earlier one under the key may have.
+  if (outcome.kind === 'account' && outcome.didNothing)
+    await Attempt.update({ sentAt }, { where: { id: attempt.id } });
   return outcome;
 }
 
@@ -59,7 +60,7 @@ async function find(gateway: GatewayPort, idempotencyKey: string): Promise<Charg
     const charge = await gateway.find(idempotencyKey);
     return charge ? { kind: 'settled', charge } : { kind: 'unknown' };
   } catch (error) {
-    if (error instanceof AccountTrouble) return { kind: 'account', trouble: error };
+    if (error instanceof AccountTrouble) return { kind: 'account', trouble: error, didNothing: false };
     throw error;
   }
 }

@@ -135,11 +135,17 @@ async function paymentsAreCharges(almanac: Almanac): Promise<Finding> {
   const payments = await almanac.db.rows<{ key: string; amount: string; currency: string; number: string }>(`
     select a.idempotency_key as key, p.amount, p.currency, i.number
     from payments p join attempts a on a.id = p.attempt_id join invoices i on i.id = p.invoice_id
-    join payment_methods m on m.id = a.payment_method_id join gateway_accounts g on g.id = m.gateway_account_id
+    join gateway_accounts g on g.id = a.gateway_account_id
     where g.disconnected_on is null`);
+  // What is under way may have been charged: it is no breach while it is still asked for.
+  const underWay = await almanac.db.rows<{ key: string }>(
+    `select idempotency_key as key from attempts where state = 'pending'`,
+  );
+  const notKnownYet = new Set(underWay.map(({ key }) => key));
   const expected = new Map(payments.map((payment) => [payment.key, payment]));
   for await (const charge of chargesOfAll(almanac)) {
     if (charge.state !== 'collected' || !charge.idempotencyKey.startsWith(`${instance}:`)) continue;
+    if (notKnownYet.has(charge.idempotencyKey)) continue;
     const payment = expected.get(charge.idempotencyKey);
     if (!payment) breaches.push(`charge ${charge.id} at the gateway has no payment here, or is a second one`);
     else if (BigInt(payment.amount) !== charge.amount || payment.currency !== charge.currency) {
