@@ -3,6 +3,7 @@ import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
 import { asking, signedIn, type Inside } from '../../testing/door.ts';
 import { World } from '../../testing/world.ts';
 import { makeApp } from '../http/app.ts';
+import { clockDate } from '../run/clockDate.ts';
 import { CustomerLink } from './CustomerLink.ts';
 import { linkToken } from './link.ts';
 
@@ -97,4 +98,22 @@ describe('a customer’s link', () => {
     const asked = await stranger(next)('post', `/api/own/${tokens[1]}/message`, { text: 'Once more' });
     expect(asked.status).toBe(429);
   });
+});
+
+test('by the clock, the page and a new card are of today, not of the last day that was turned', async () => {
+  const { db } = world.almanac;
+  await db.rows(`update business set practice = false, business_date = '2027-01-06'`);
+  const today = clockDate('Europe/London', new Date());
+  const [of] = await db.rows<{ id: string; customer: string }>(
+    'select id::text, customer_id::text as customer from subscriptions order by id',
+  );
+  const link = await CustomerLink.create({
+    ...{ customerId: of?.customer ?? '', subscriptionId: of?.id ?? '', expiresOn: '9999-01-01' },
+  });
+  const page = await asking(app)('get', `/api/own/${linkToken(world.almanac, link.id, 'own')}`);
+  expect(page.body.businessDate).toBe(today);
+  await world.moveCards([{ token: 'card-given-today', behaviour: {} }]);
+  expect((await ask(`/api/customers/${of?.customer}/card`, { token: 'card-given-today' })).status).toBe(201);
+  const mandates = await db.rows('select given_on as on from mandates order by id desc limit 1');
+  expect(mandates).toEqual([{ on: today }]);
 });

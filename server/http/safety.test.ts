@@ -1,3 +1,6 @@
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { Writable } from 'node:stream';
 import type { Express } from 'express';
 import request from 'supertest';
@@ -325,4 +328,36 @@ test('a kept password of a mail server goes to no other server, port, user or pr
     expect(await store({}), 'the same way').toBe(true);
     expect(await store(other), JSON.stringify(other)).toBe(false);
   }
+});
+
+test('what everybody may read is sent compressed, and answers that may hold secrets are not', async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'almanac-web-'));
+  mkdirSync(join(folder, 'assets'));
+  writeFileSync(join(folder, 'assets', 'page.js'), 'export const words = 1;\n'.repeat(2000));
+  const served = makeApp(world.almanac, world.almanac.config, folder).app;
+  const asked = (path: string) =>
+    request(served).get(path).set('Accept-Encoding', 'gzip').set('Cookie', owner.cookie);
+  expect((await asked('/assets/page.js')).headers['content-encoding']).toBe('gzip');
+  expect((await asked('/api/audit')).headers['content-encoding']).toBeUndefined();
+  rmSync(folder, { recursive: true });
+});
+
+test('pictures and documents have room up to a bound, and what does not fit is said beside the field', async () => {
+  const dot = Buffer.from('<svg viewBox="0 0 9 9" width="9" height="9"><rect width="9" height="9"/></svg>');
+  const upload = () =>
+    request(app)
+      .post('/api/uploads/logo')
+      .set('X-Almanac', '1')
+      .set('Cookie', owner.cookie)
+      .set('Content-Type', 'image/svg+xml')
+      .send(dot);
+  expect((await upload()).status).toBe(201);
+  await world.almanac.db.rows(
+    `insert into uploads (kind, media_type, name, bytes, address)
+     select 'document', 'application/pdf', 'large', convert_to(repeat('x', 100000000), 'UTF8'), 'large' || n
+     from generate_series(1, 5) n`,
+  );
+  const full = await upload();
+  expect([full.status, full.body.errors[0].pointer]).toEqual([422, '/file']);
+  await world.almanac.db.rows(`delete from uploads where name = 'large'`);
 });

@@ -5,10 +5,12 @@ import { handOver } from '../../testing/handOver.ts';
 import { Offering } from '../../testing/offering.ts';
 import { World } from '../../testing/world.ts';
 import { Business } from '../business/Business.ts';
-import { takeNewMethod } from '../recovery/newMethod.ts';
+import { collectDebts, takeNewMethod } from '../recovery/newMethod.ts';
 import { markSeenTo } from '../run/needs.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { verify } from '../verify/verify.ts';
+import { askGateway } from './askGateway.ts';
+import { Attempt } from './Attempt.ts';
 
 let world: World;
 let offering: Offering;
@@ -215,6 +217,34 @@ test('what waits for a card that is replaced never charges the old one', async (
   const [old, fresh] = await attemptsOf(id);
   expect(charged(old?.key ?? '')).toEqual([]);
   expect(charged(fresh?.key ?? '')).toMatchObject([{ token: 'card-in-its-place' }]);
+});
+
+test('an attempt that is given up for a newer card while another process is about to send it is not sent', async () => {
+  const [id = ''] = await world.enrol([{}], YEARLY);
+  await world.misbehave({ chargesAnswer: { status: 503 } });
+  await turn(1);
+  await world.misbehave({});
+  // As that process read it, a moment before the card was replaced.
+  const read = await Attempt.findOne({ order: [['id', 'desc']], rejectOnEmpty: true });
+  expect(read).toMatchObject({ state: 'pending', sentAt: null });
+  await Attempt.update({ state: 'withdrawn' }, { where: { id: read.id } });
+  expect(await askGateway(world.almanac, read, await today())).toBe('withdrawn');
+  expect(charged(read.idempotencyKey)).toEqual([]);
+  await turn(1);
+  expect(await statesOf(id)).toEqual(['withdrawn', 'collected']);
+});
+
+test('what a customer pays in spite of a refused charge is off the day sheet', async () => {
+  const [id = ''] = await world.enrol([{}], YEARLY);
+  await world.misbehave({ chargesAnswer: { status: 422 } });
+  await turn(2);
+  await world.misbehave({});
+  expect(await openNeeds()).toEqual(['charge refused']);
+  const { customerId } = await Subscription.findByPk(id, { rejectOnEmpty: true });
+  const by = { customerId, channel: 'customer' } as const;
+  const paid = await collectDebts(world.almanac, by, 'own page', await today(), 'by the customer');
+  expect(paid.map(({ outcome }) => outcome)).toEqual(['collected']);
+  expect(await openNeeds()).toEqual([]);
 });
 
 test('what was sent before its card was replaced is asked for, and charged no second time', async () => {

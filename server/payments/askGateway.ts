@@ -46,7 +46,13 @@ async function ask(gateway: GatewayPort, attempt: Attempt): Promise<ChargeOutcom
     const isLost = sentAt === null || Date.now() - sentAt.getTime() > SURELY_LOST_MS;
     return isLost ? 'withdrawn' : { kind: 'unknown' };
   }
-  await Attempt.update({ sentAt: new Date() }, { where: { id: attempt.id, state: 'pending' } });
+  const where = { id: attempt.id, state: 'pending' } as const;
+  const [stillPending] = await Attempt.update({ sentAt: new Date() }, { where });
+  if (stillPending === 0) {
+    // Meanwhile another has settled it, or given it up for a newer card: then it is not sent any more.
+    const { state } = await attempt.reload();
+    return state === 'withdrawn' ? 'withdrawn' : find(gateway, idempotencyKey);
+  }
   const outcome = await gateway.charge({ ...request, idempotencyKey, amount: BigInt(request.amount) });
   if (outcome.kind === 'unknown') return find(gateway, idempotencyKey);
   // The gateway turned this request away, so that it did nothing; an earlier one under the key may have.

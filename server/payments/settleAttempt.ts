@@ -85,8 +85,25 @@ async function recordPayment(
   );
   await tell(almanac, { attempt, invoice, on }, 'payment collected', '', within);
   await queueReceipt(almanac, { invoice, payment, attempt, on }, within);
+  await settleRefusals(almanac, invoice, on, within);
   await noteRungClimbed(almanac, attempt, on, within);
   await closeIfPaid(almanac, { subscription, invoice }, on, within);
+}
+
+/** What a person was to see to of charges of this invoice that were refused is off the day sheet: it is paid. */
+async function settleRefusals(
+  almanac: Almanac,
+  invoice: Invoice,
+  on: string,
+  within: Transaction,
+): Promise<void> {
+  if (invoice.state !== 'paid') return;
+  await almanac.db.rows(
+    `update needs set settled_on = $on where settled_on is null and once_key in (
+       select 'refused:' || id from attempts where invoice_id = $invoiceId and state = 'refused')`,
+    { on, invoiceId: invoice.id },
+    within,
+  );
 }
 
 async function recordDecline(
