@@ -34,14 +34,14 @@ export function EndLinks({ customerId }: { readonly customerId: string }) {
       {sure && (
         <>
           <Text mb="2">
-            Whoever opens one of them reads that it has ended. Letters from now on carry new ones, to the
-            address that stands here.
+            Whoever opens {links === 1 ? 'it' : 'one of them'} reads that it has ended. Letters from now on
+            carry new ones, to the address that stands here.
           </Text>
           <Button size="xs" colorPalette="red" variant="outline" mr="2" onClick={() => void end()}>
             End {links === 1 ? 'it' : `all ${links}`}
           </Button>
           <Button size="xs" variant="outline" onClick={() => setSure(false)}>
-            Leave them
+            {links === 1 ? 'Leave it' : 'Leave them'}
           </Button>
         </>
       )}
