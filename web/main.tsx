@@ -1,4 +1,4 @@
-import { ChakraProvider, Spinner } from '@chakra-ui/react';
+import { ChakraProvider } from '@chakra-ui/react';
 import '@fontsource-variable/literata';
 import '@fontsource-variable/public-sans';
 import { lazy, StrictMode, Suspense } from 'react';
@@ -6,6 +6,7 @@ import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, RouterProvider } from 'react-router';
 import { z } from 'zod';
 import { Broken } from './frame/Broken.tsx';
+import { FrameLoading } from './frame/FrameLoading.tsx';
 import { preferredEdition, showEdition } from './frame/edition.ts';
 import { system } from './theme.ts';
 
@@ -76,7 +77,11 @@ const router = createBrowserRouter([
   { path: '/invited/:token', element: <Invited /> },
   { path: '/rehearsal', element: <RehearsalPage />, errorElement: <Broken /> },
   {
-    element: <Frame />,
+    element: (
+      <Suspense fallback={<FrameLoading />}>
+        <Frame />
+      </Suspense>
+    ),
     errorElement: <Broken />,
     children: [
       { path: '/', element: setup('StartPage') },
@@ -128,7 +133,7 @@ if (place) {
   createRoot(place).render(
     <StrictMode>
       <ChakraProvider value={system}>
-        <Suspense fallback={<Spinner m="8" role="status" aria-label="Loading" />}>
+        <Suspense fallback={null}>
           <RouterProvider router={router} />
         </Suspense>
       </ChakraProvider>

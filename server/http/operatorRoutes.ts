@@ -1,6 +1,7 @@
 import type { Express, Response } from 'express';
 import { z } from 'zod';
 import { toDay } from '../../core/dates/day.ts';
+import { localeOf } from '../../core/typed/manner.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
@@ -165,12 +166,14 @@ async function readEnrolmentForm(almanac: Almanac): Promise<EnrolmentForm> {
 
 async function readBusiness(almanac: Almanac, response: Response): Promise<BusinessView> {
   const { name, homeCurrency, practice } = await Business.findOne({ rejectOnEmpty: true });
+  const { language, country } = await settingsOf(almanac, 'business');
   const turn = await PageTurn.findOne({ order: [['id', 'desc']] });
   return {
     name,
     homeCurrency,
     practice,
     businessDate: await businessDateOf(almanac),
+    locale: localeOf(language, country),
     turn: turn && { state: turn.state, from: turn.fromDate, to: turn.toDate, says: turn.says },
     role: personOf(response)?.role ?? 'reader',
     wantsFactor: personOf(response)?.wantsFactor ?? false,

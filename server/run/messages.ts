@@ -16,6 +16,8 @@ export interface BusinessView {
   readonly homeCurrency: string;
   readonly practice: boolean;
   readonly businessDate: string;
+  /** A BCP 47 tag: the language and country that figures and dates are typed in. */
+  readonly locale: string;
   readonly turn: TurnView | null;
   /** Of whoever is signed in. */
   readonly role: Role;

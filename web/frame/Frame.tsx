@@ -1,16 +1,20 @@
-import { Box, Button, CloseButton, Dialog, Flex, Portal, Spinner, Table, Text } from '@chakra-ui/react';
+import { Box, Button, CloseButton, Dialog, Flex, Portal, SkipNavLink, Table, Text } from '@chakra-ui/react';
 import { Moon, Search, Sun } from 'lucide-react';
-import { useState } from 'react';
+import { Suspense, useState } from 'react';
 import { Link, Navigate, NavLink, Outlet, useLocation } from 'react-router';
 import type { Role } from '../../server/staff/messages.ts';
 import type { BusinessView } from '../../server/run/messages.ts';
 import { remove } from '../api/client.ts';
 import { useBusiness } from '../api/hooks.ts';
 import { Find } from './Find.tsx';
+import { FrameLoading } from './FrameLoading.tsx';
+import { PageLoading } from './PageLoading.tsx';
 import { Rail } from './Rail.tsx';
+import { useRoving } from './roving.ts';
 import { SHORTCUTS, useShortcuts } from './shortcuts.ts';
 import { SignIn } from './SignIn.tsx';
 import { SignInAgain } from './SignInAgain.tsx';
+import { MannerContext } from '../parts/manner.ts';
 import { useEdition } from './edition.ts';
 
 const AREAS: readonly { group: string; links: readonly (readonly [string, string])[] }[] = [
@@ -70,7 +74,7 @@ export function Frame() {
   const { data: business, error } = useBusiness();
   if (error?.status === 401) return <SignIn />;
   if (error && !business) return <Text p="8">{error.message}</Text>;
-  if (!business) return <Spinner m="8" role="status" aria-label="Loading" />;
+  if (!business) return <FrameLoading />;
   return <SignedIn business={business} />;
 }
 
@@ -80,116 +84,143 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
   const { edition, change } = useEdition();
   const { pathname } = useLocation();
   const inSetup = pathname.startsWith('/setup');
+  const areas = areasFor(business.role, inSetup);
+  // One tab stop: the area one is in.
+  const roving = useRoving(areaOf(pathname, areas), { ArrowDown: 1, ArrowUp: -1 });
   useShortcuts(business.businessDate, { find: () => setFinding(true), help: () => setHelping(true) });
   return (
-    <Flex h="100vh" bg="ground">
-      <Flex
-        as="header"
-        direction="column"
-        w="164px"
-        flexShrink={0}
-        borderRightWidth="1px"
-        borderColor="lines"
-        bg="page"
-        py="4"
-      >
-        <Text fontFamily="heading" fontSize="17px" lineHeight="1.15" px="4" fontWeight="600">
-          {business.name}
-        </Text>
-        <Text fontSize="12px" color="muted" px="4" mb="3">
-          Keen Almanac
-        </Text>
-        <Button
-          size="xs"
-          variant="outline"
-          mx="4"
-          mb="2"
-          justifyContent="flex-start"
-          onClick={() => setFinding(true)}
+    <MannerContext value={{ locale: business.locale, today: business.businessDate }}>
+      <Flex h="100vh" bg="ground">
+        <SkipNavLink
+          id="main"
+          onClick={(event) => {
+            event.preventDefault();
+            document.getElementById('main')?.focus();
+          }}
         >
-          <Search size={12} aria-hidden /> Find{' '}
-          <Box as="kbd" ml="auto" color="muted">
-            /
-          </Box>
-        </Button>
-        <Box as="nav" aria-label="Areas" flex="1" overflowY="auto">
-          {areasFor(business.role, inSetup).map(({ group, links }) => (
-            <Box key={group} mt={inSetup ? '1' : '4'}>
-              <Text px="4" fontFamily="heading" fontStyle="italic" color="muted" fontSize="13px">
-                {group}
-              </Text>
-              {links.map(([path, name]) => (
-                <NavLink
-                  key={path}
-                  to={path}
-                  end={path === '/' || path === '/setup'}
-                  style={{ textDecoration: 'none' }}
-                >
-                  {({ isActive }) => (
-                    <Box
-                      px="4"
-                      py={inSetup ? '0' : '2px'}
-                      bg={isActive ? 'kelp.muted' : undefined}
-                      color={isActive ? 'kelp.fg' : 'ink'}
-                      fontWeight={isActive ? '600' : '400'}
-                      _hover={{ bg: 'kelp.subtle' }}
-                    >
-                      {name}
-                    </Box>
-                  )}
-                </NavLink>
-              ))}
+          Skip to the page
+        </SkipNavLink>
+        <Flex
+          as="header"
+          direction="column"
+          w="164px"
+          flexShrink={0}
+          borderRightWidth="1px"
+          borderColor="lines"
+          bg="page"
+          py="4"
+        >
+          <Text fontFamily="heading" fontSize="17px" lineHeight="1.15" px="4" fontWeight="600">
+            {business.name}
+          </Text>
+          <Text fontSize="12px" color="muted" px="4" mb="3">
+            Keen Almanac
+          </Text>
+          <Button
+            size="xs"
+            variant="outline"
+            mx="4"
+            mb="2"
+            justifyContent="flex-start"
+            onClick={() => setFinding(true)}
+          >
+            <Search size={12} aria-hidden /> Find{' '}
+            <Box as="kbd" ml="auto" color="muted">
+              /
             </Box>
-          ))}
-        </Box>
-        <Flex px="4" pt="2" columnGap="3" rowGap="0" wrap="wrap" borderTopWidth="1px" borderColor="lines">
-          <Button asChild size="xs" h="26px" variant="plain" px="0" color="muted">
-            <Link to="/me">You</Link>
           </Button>
-          <Button
-            size="xs"
-            h="26px"
-            variant="plain"
-            px="0"
-            color="muted"
-            onClick={async () => {
-              await remove('/api/session');
-              window.location.assign('/');
-            }}
-          >
-            Sign out
-          </Button>
-          <Button size="xs" h="26px" variant="plain" px="0" color="muted" onClick={() => setHelping(true)}>
-            Shortcuts
-          </Button>
-          <Button
-            size="xs"
-            h="26px"
-            minW="0"
-            variant="plain"
-            px="0"
-            color="muted"
-            aria-label={edition === 'dark' ? 'Light edition' : 'Dark edition'}
-            title={edition === 'dark' ? 'Light edition' : 'Dark edition'}
-            onClick={change}
-          >
-            {edition === 'dark' ? <Sun size={14} aria-hidden /> : <Moon size={14} aria-hidden />}
-          </Button>
+          <Box as="nav" aria-label="Areas" flex="1" overflowY="auto" {...roving.group}>
+            {areas.map(({ group, links }) => (
+              <Box key={group} mt={inSetup ? '1' : '4'}>
+                <Text px="4" fontFamily="heading" fontStyle="italic" color="muted" fontSize="13px">
+                  {group}
+                </Text>
+                {links.map(([path, name]) => (
+                  <NavLink
+                    key={path}
+                    to={path}
+                    end={path === '/' || path === '/setup'}
+                    {...roving.link(path)}
+                    style={{ textDecoration: 'none' }}
+                  >
+                    {({ isActive }) => (
+                      <Box
+                        px="4"
+                        py={inSetup ? '0' : '2px'}
+                        bg={isActive ? 'kelp.muted' : undefined}
+                        color={isActive ? 'kelp.fg' : 'ink'}
+                        fontWeight={isActive ? '600' : '400'}
+                        _hover={{ bg: 'kelp.subtle' }}
+                      >
+                        {name}
+                      </Box>
+                    )}
+                  </NavLink>
+                ))}
+              </Box>
+            ))}
+          </Box>
+          <Flex px="4" pt="2" columnGap="3" rowGap="0" wrap="wrap" borderTopWidth="1px" borderColor="lines">
+            <Button asChild size="xs" h="26px" variant="plain" px="0" color="muted">
+              <Link to="/me">You</Link>
+            </Button>
+            <Button
+              size="xs"
+              h="26px"
+              variant="plain"
+              px="0"
+              color="muted"
+              onClick={async () => {
+                await remove('/api/session');
+                window.location.assign('/');
+              }}
+            >
+              Sign out
+            </Button>
+            <Button size="xs" h="26px" variant="plain" px="0" color="muted" onClick={() => setHelping(true)}>
+              Shortcuts
+            </Button>
+            <Button
+              size="xs"
+              h="26px"
+              minW="0"
+              variant="plain"
+              px="0"
+              color="muted"
+              aria-label={edition === 'dark' ? 'Light edition' : 'Dark edition'}
+              title={edition === 'dark' ? 'Light edition' : 'Dark edition'}
+              onClick={change}
+            >
+              {edition === 'dark' ? <Sun size={14} aria-hidden /> : <Moon size={14} aria-hidden />}
+            </Button>
+          </Flex>
         </Flex>
+        <Flex direction="column" flex="1" minW="0">
+          {!business.wantsFactor && <Rail business={business} />}
+          {business.wantsFactor && pathname !== '/me' ? (
+            <Navigate to="/me" replace />
+          ) : (
+            // Keyed: a page on its way shows its shape at once, instead of the page before it.
+            <Suspense key={pathname} fallback={<PageLoading />}>
+              <Outlet context={business} />
+            </Suspense>
+          )}
+        </Flex>
+        <Find open={finding} onClose={() => setFinding(false)} />
+        <SignInAgain />
+        <Help open={helping} onClose={() => setHelping(false)} />
       </Flex>
-      <Flex direction="column" flex="1" minW="0">
-        {!business.wantsFactor && <Rail business={business} />}
-        {business.wantsFactor && pathname !== '/me' ? (
-          <Navigate to="/me" replace />
-        ) : (
-          <Outlet context={business} />
-        )}
-      </Flex>
-      <Find open={finding} onClose={() => setFinding(false)} />
-      <SignInAgain />
-      <Help open={helping} onClose={() => setHelping(false)} />
-    </Flex>
+    </MannerContext>
   );
+}
+
+/** The link of the area that a path is in. */
+function areaOf(pathname: string, areas: ReturnType<typeof areasFor>): string {
+  const paths = areas.flatMap(({ links }) => links.map(([path]) => path));
+  const within = paths.filter(
+    (path) => pathname === path || (path !== '/' && pathname.startsWith(`${path}/`)),
+  );
+  return within.sort((a, b) => b.length - a.length)[0] ?? paths[0] ?? '/';
 }
 
 function Help({ open, onClose }: { readonly open: boolean; readonly onClose: () => void }) {

@@ -1,29 +1,71 @@
 import { Box, Grid, Heading } from '@chakra-ui/react';
-import type { ReactNode } from 'react';
+import { useRef, type FormEvent, type ReactNode } from 'react';
+import { useOutletContext } from 'react-router';
+import type { BusinessView } from '../../server/run/messages.ts';
+import { useArrival } from './arrival.ts';
+import { PAGE_FORM, useFaultFocus } from './pageForm.ts';
 
 interface Props {
   readonly title: string;
   /** What stands at the right of the title: the one action most wanted here. */
   readonly action?: ReactNode;
+  /** Absent, or false: the page has the whole width. */
   readonly margin?: ReactNode;
   readonly marginLabel?: string;
+  /** The page is a form: Enter does this, and the focus comes to its first field. */
+  readonly onSubmit?: (() => unknown) | undefined;
+  /** Where the focus goes after a move to this page: for forms their first field. */
+  readonly arriveAt?: 'heading' | 'field';
   readonly children: ReactNode;
 }
 
 /** The page, where one works, and beside it the margin, which says what it means. */
-export function PageAndMargin({ title, action, margin, marginLabel = 'What it means', children }: Props) {
+export function PageAndMargin(props: Props) {
+  const { title, action, margin, marginLabel = 'What it means', onSubmit, children } = props;
+  const business = useOutletContext<BusinessView | undefined>();
+  const main = useRef<HTMLElement>(null);
+  useArrival(main, props.arriveAt ?? (onSubmit ? 'field' : 'heading'));
+  useFaultFocus(main);
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    void onSubmit?.();
+  };
+  const hasMargin = margin !== undefined && margin !== false && margin !== null;
   return (
-    <Grid templateColumns={margin === undefined ? '1fr' : 'minmax(0, 1fr) 336px'} minH="0" flex="1">
-      <Box as="main" px="7" py="5" overflowY="auto" minW="0">
+    <Grid templateColumns={hasMargin ? 'minmax(0, 1fr) 336px' : 'minmax(0, 1fr)'} minH="0" flex="1">
+      <title>{`${title} · ${business?.name ?? 'Keen Almanac'}`}</title>
+      <Box
+        as="main"
+        ref={main}
+        id="main"
+        tabIndex={-1}
+        px="7"
+        py="5"
+        overflowY="auto"
+        minW="0"
+        outline="none"
+      >
         <Box display="flex" alignItems="baseline" mb="4" gap="4">
-          <Heading as="h1" size="2xl" fontWeight="500">
+          <Heading
+            as="h1"
+            size="2xl"
+            fontWeight="500"
+            tabIndex={-1}
+            css={{ '&:focus-visible': { outline: 'none' } }}
+          >
             {title}
           </Heading>
           <Box ml="auto">{action}</Box>
         </Box>
-        {children}
+        {onSubmit ? (
+          <form id={PAGE_FORM} noValidate onSubmit={submit}>
+            {children}
+          </form>
+        ) : (
+          children
+        )}
       </Box>
-      {margin !== undefined && (
+      {hasMargin && (
         <Box
           as="aside"
           aria-label={marginLabel}

@@ -7,6 +7,7 @@ import { sayDate, sayDayAndMonth } from '../../core/words/date.ts';
 import type { BusinessView, RailDay } from '../../server/run/messages.ts';
 import { withQuery } from '../api/client.ts';
 import { useAnswer } from '../api/hooks.ts';
+import { useRoving } from './roving.ts';
 import { TurnThePage } from './TurnThePage.tsx';
 
 const DAYS = 42;
@@ -24,6 +25,7 @@ export function Rail({ business }: { readonly business: BusinessView }) {
   // The business day is part of the question, so that a turned page asks anew.
   const { data } = useAnswer<RailDay[]>(withQuery('/api/rail', { ...query, day: business.businessDate }));
   const days = data ?? [];
+  const roving = useRoving(shown, { ArrowRight: 1, ArrowLeft: -1, ArrowDown: 7, ArrowUp: -7 });
   const most = Math.max(4, ...days.map((day) => day.collected + day.declined + day.planned));
   return (
     <Flex
@@ -36,7 +38,7 @@ export function Rail({ business }: { readonly business: BusinessView }) {
       align="stretch"
       flexShrink={0}
     >
-      <Flex flex="1" minW="0" px="3" pt="2">
+      <Flex flex="1" minW="0" px="3" pt="2" {...roving.group}>
         {Array.from({ length: DAYS }, (_, i) => {
           const date = formatDay(first + i);
           const day = days.find((one) => one.date === date);
@@ -49,6 +51,7 @@ export function Rail({ business }: { readonly business: BusinessView }) {
               today={business.businessDate}
               shown={shown}
               isFirst={i === 0}
+              stop={roving.link(date)}
             />
           );
         })}
@@ -65,9 +68,11 @@ interface DayProps {
   readonly today: string;
   readonly shown: string;
   readonly isFirst: boolean;
+  /** What makes it part of the rail's one tab stop. */
+  readonly stop: { readonly 'data-stop': string; readonly tabIndex: number };
 }
 
-function DayMark({ date, day, most, today, shown, isFirst }: DayProps) {
+function DayMark({ date, day, most, today, shown, isFirst, stop }: DayProps) {
   const { date: ofMonth } = civilOf(toDay(date));
   const isToday = date === today;
   const isSunday = weekdayIndex(toDay(date)) === 6;
@@ -81,6 +86,7 @@ function DayMark({ date, day, most, today, shown, isFirst }: DayProps) {
   return (
     <Link
       to={`/days/${date}`}
+      {...stop}
       aria-label={label}
       aria-current={date === shown ? 'date' : undefined}
       title={label}

@@ -1,11 +1,12 @@
-import { Box, Button, Flex, Input, Progress, Text } from '@chakra-ui/react';
+import { Box, Button, Flex, Progress, Text } from '@chakra-ui/react';
 import { useEffect, useRef, useState } from 'react';
 import { useSWRConfig } from 'swr';
-import { formatDay, toDay } from '../../core/dates/day.ts';
+import { formatDay, parseDay, toDay } from '../../core/dates/day.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { BusinessView } from '../../server/run/messages.ts';
 import { post, Problem } from '../api/client.ts';
 import { useBusiness } from '../api/hooks.ts';
+import { DateField } from '../parts/DateField.tsx';
 
 /** Turns the practice clock's page, by a day or to a date, and shows how far it is. It can be left meanwhile. */
 export function TurnThePage({ business }: { readonly business: BusinessView }) {
@@ -67,16 +68,14 @@ export function TurnThePage({ business }: { readonly business: BusinessView }) {
                 void ask(to);
               }}
             >
-              <Input
-                type="date"
-                size="2xs"
-                aria-label="Turn to this day"
+              <DateField
+                label="Turn to this day"
+                isBare
                 value={to}
                 min={formatDay(toDay(businessDate) + 1)}
-                onChange={(event) => setTo(event.target.value)}
-                bg="page"
+                onChange={({ target }) => setTo(target.value)}
               />
-              <Button type="submit" size="2xs" variant="outline" disabled={to === ''}>
+              <Button type="submit" size="2xs" variant="outline" disabled={parseDay(to) === null}>
                 Turn to it
               </Button>
             </Flex>

@@ -9,39 +9,32 @@ import {
 } from '@chakra-ui/react';
 import type { ReactNode } from 'react';
 
-interface Props extends Omit<InputProps, 'children'> {
+/** What every kind of field has around its input. */
+export interface FieldProps {
   readonly label: string;
+  /** Its name in the form: what a thing that is missing leads to. */
+  readonly field?: string | undefined;
   readonly error?: string | undefined;
   readonly hint?: ReactNode;
-}
-
-/** A labelled input with its error, or a hint, right under it. */
-export function TextField({ label, error, hint, required, ...input }: Props) {
-  return (
-    <Field.Root invalid={error !== undefined} required={required ?? false} w={input.w ?? 'full'}>
-      <Field.Label fontWeight="500">{label}</Field.Label>
-      <Input size="sm" bg="page" {...input} w="full" />
-      {error !== undefined ? (
-        <Field.ErrorText>{error}</Field.ErrorText>
-      ) : (
-        hint && <Field.HelperText color="muted">{hint}</Field.HelperText>
-      )}
-    </Field.Root>
-  );
-}
-
-interface LabelledProps {
-  readonly label: string;
-  readonly error?: string | undefined;
-  readonly hint?: ReactNode;
+  readonly required?: boolean | undefined;
   readonly disabled?: boolean | undefined;
-  readonly children: ReactNode;
+  readonly w?: string | undefined;
 }
 
-/** The same frame around another kind of input. */
-export function LabelledField({ label, error, hint, disabled, children }: LabelledProps) {
+/** What a field tells of its new value, in the shape that inputs tell it. */
+export type FieldChange = (event: { readonly target: { readonly value: string } }) => void;
+
+/** A label, an input, and right under it what is wrong, or a hint. */
+export function LabelledField(props: FieldProps & { readonly children: ReactNode }) {
+  const { label, field, error, hint, required, disabled, w, children } = props;
   return (
-    <Field.Root invalid={error !== undefined} disabled={disabled ?? false}>
+    <Field.Root
+      invalid={error !== undefined}
+      required={required ?? false}
+      disabled={disabled ?? false}
+      w={w ?? 'full'}
+      data-field={field}
+    >
       <Field.Label fontWeight="500">{label}</Field.Label>
       {children}
       {error !== undefined ? (
@@ -53,17 +46,31 @@ export function LabelledField({ label, error, hint, disabled, children }: Labell
   );
 }
 
-interface SelectProps extends NativeSelectFieldProps {
-  readonly label: string;
-  readonly disabled?: boolean | undefined;
-  readonly error?: string | undefined;
-  readonly hint?: ReactNode;
+type Around<Own> = FieldProps & Omit<Own, keyof FieldProps | 'children'>;
+
+/** A line of text. */
+export function TextField({
+  label,
+  field,
+  error,
+  hint,
+  required,
+  disabled,
+  w,
+  ...input
+}: Around<InputProps>) {
+  return (
+    <LabelledField {...{ label, field, error, hint, required, disabled, w }}>
+      <Input size="sm" bg="page" {...input} w="full" />
+    </LabelledField>
+  );
 }
 
-/** A labelled choice of one. */
-export function SelectField({ label, error, hint, disabled, children, ...select }: SelectProps) {
+/** A choice of one. */
+export function SelectField(props: Around<NativeSelectFieldProps> & { readonly children: ReactNode }) {
+  const { label, field, error, hint, required, disabled, w, children, ...select } = props;
   return (
-    <LabelledField label={label} error={error} hint={hint} disabled={disabled}>
+    <LabelledField {...{ label, field, error, hint, required, disabled, w }}>
       <NativeSelect.Root size="sm" disabled={disabled ?? false}>
         <NativeSelect.Field bg="page" {...select}>
           {children}
@@ -74,16 +81,19 @@ export function SelectField({ label, error, hint, disabled, children, ...select 
   );
 }
 
-interface AreaProps extends TextareaProps {
-  readonly label: string;
-  readonly error?: string | undefined;
-  readonly hint?: ReactNode;
-}
-
-/** A labelled text of several lines. */
-export function AreaField({ label, error, hint, ...area }: AreaProps) {
+/** A text of several lines. */
+export function AreaField({
+  label,
+  field,
+  error,
+  hint,
+  required,
+  disabled,
+  w,
+  ...area
+}: Around<TextareaProps>) {
   return (
-    <LabelledField label={label} error={error} hint={hint}>
+    <LabelledField {...{ label, field, error, hint, required, disabled, w }}>
       <Textarea size="sm" bg="page" {...area} />
     </LabelledField>
   );

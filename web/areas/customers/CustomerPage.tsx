@@ -9,6 +9,7 @@ import type { SubscriptionRow } from '../../../server/subscriptions/messages.ts'
 import { EditCustomer } from './EditCustomer.tsx';
 import { useAnswer } from '../../api/hooks.ts';
 import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { EndLinks } from '../../parts/EndLinks.tsx';
 import { ReplaceCard } from '../../parts/ReplaceCard.tsx';
@@ -27,7 +28,7 @@ export function CustomerPage() {
   const { data: letters } = useAnswer<Page<LetterRow>>(`/api/letters?customerId=${id}`);
   const { from, to } = threadWindow(businessDate);
   if (error) return <PageAndMargin title="There is no such customer">{error.message}</PageAndMargin>;
-  if (!customer) return <PageAndMargin title="Customer">Loading …</PageAndMargin>;
+  if (!customer) return <PageLoading title="Customer" />;
   return (
     <PageAndMargin
       title={customer.name}

@@ -8,6 +8,7 @@ import type { DaySheet, SheetMovement } from '../../../server/run/messages.ts';
 import { post, Problem, withQuery } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 
@@ -17,7 +18,7 @@ export function DaySheetPage() {
   const date = useParams().date ?? businessDate;
   const { data: sheet, error } = useAnswer<DaySheet>(withQuery(`/api/days/${date}`, { day: businessDate }));
   if (error) return <PageAndMargin title={`No sheet for ${date}`}>{error.message}</PageAndMargin>;
-  if (!sheet || sheet.date !== date) return <PageAndMargin title={sayDate(date)}>Loading …</PageAndMargin>;
+  if (!sheet || sheet.date !== date) return <PageLoading title={sayDate(date)} />;
   const isPast = date < businessDate;
   return (
     <PageAndMargin

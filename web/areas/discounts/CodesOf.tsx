@@ -7,6 +7,7 @@ import { ForWriters } from '../../frame/ForWriters.tsx';
 import { MarginHeading } from '../../frame/PageAndMargin.tsx';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { TextField } from '../../parts/TextField.tsx';
+import { QuantityField } from '../../parts/QuantityField.tsx';
 
 /** The codes of a discount, and two ways to more: one that many use, or many for one use each. */
 export function CodesOf({ discount }: { readonly discount: DiscountView }) {
@@ -67,10 +68,9 @@ export function CodesOf({ discount }: { readonly discount: DiscountView }) {
           </Button>
         </Flex>
         <Flex gap="2" mt="3" align="flex-end">
-          <TextField
+          <QuantityField
             label="Single-use codes"
-            inputMode="numeric"
-            maxLength={5}
+            most={99_999}
             value={count}
             error={acting.problem?.at('/count')}
             onChange={(event) => setCount(event.target.value)}

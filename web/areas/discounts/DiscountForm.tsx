@@ -11,6 +11,9 @@ import { useFrame } from '../../frame/useFrame.ts';
 import { Conflict } from '../../parts/Conflict.tsx';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { SelectField, TextField } from '../../parts/TextField.tsx';
+import { DateField } from '../../parts/DateField.tsx';
+import { QuantityField } from '../../parts/QuantityField.tsx';
+import { AmountField, PercentField } from '../../parts/AmountField.tsx';
 
 type Typed = Omit<DiscountValue, 'payments' | 'mostUses' | 'mostPerCustomer'> & {
   readonly payments: string;
@@ -104,7 +107,11 @@ export function DiscountForm({ discount, onClose }: { discount: DiscountView | n
             <option value="percent">percent</option>
             <option value="amount">an amount</option>
           </SelectField>
-          <TextField label="Off" inputMode="decimal" {...bind('off')} />
+          {typed.as === 'percent' ? (
+            <PercentField label="Off" {...bind('off')} />
+          ) : (
+            <AmountField label="Off" currency={typed.currency ?? homeCurrency} {...bind('off')} />
+          )}
           {typed.as === 'amount' && (
             <SelectField
               label="Currency"
@@ -119,7 +126,7 @@ export function DiscountForm({ discount, onClose }: { discount: DiscountView | n
           )}
         </Flex>
         <Flex gap="2" align="flex-start">
-          <TextField label="For payments" inputMode="numeric" placeholder="always" {...bind('payments')} />
+          <QuantityField label="For payments" most={999_999_999} placeholder="always" {...bind('payments')} />
           <SelectField
             label="Off what"
             value={typed.appliesTo}
@@ -131,24 +138,27 @@ export function DiscountForm({ discount, onClose }: { discount: DiscountView | n
           </SelectField>
         </Flex>
         <Flex direction="column" gap="3">
-          <TextField
+          <DateField
             label="Valid from"
-            type="date"
             value={typed.validFrom ?? ''}
             error={fault('validFrom')}
             onChange={(event) => change({ validFrom: event.target.value || null })}
           />
-          <TextField
+          <DateField
             label="No longer from"
-            type="date"
             value={typed.validTo ?? ''}
             error={fault('validTo')}
             onChange={(event) => change({ validTo: event.target.value || null })}
           />
         </Flex>
         <Flex gap="2" align="flex-start">
-          <TextField label="Uses in all" inputMode="numeric" placeholder="any" {...bind('mostUses')} />
-          <TextField label="A customer" inputMode="numeric" placeholder="any" {...bind('mostPerCustomer')} />
+          <QuantityField label="Uses in all" most={999_999_999} placeholder="any" {...bind('mostUses')} />
+          <QuantityField
+            label="A customer"
+            most={999_999_999}
+            placeholder="any"
+            {...bind('mostPerCustomer')}
+          />
         </Flex>
         <Checkbox.Root
           colorPalette="kelp"

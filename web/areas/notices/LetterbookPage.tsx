@@ -3,6 +3,7 @@ import { useSearchParams } from 'react-router';
 import { sayDayMonthYear } from '../../../core/words/date.ts';
 import type { LetterRow, LetterView } from '../../../server/notices/messages.ts';
 import { useAnswer } from '../../api/hooks.ts';
+import { Loading } from '../../frame/PageLoading.tsx';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { ListPage } from '../../parts/ListPage.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
@@ -72,7 +73,7 @@ export function LetterbookPage() {
 function Chosen({ id }: { readonly id: string }) {
   const { data: letter, error } = useAnswer<LetterView>(`/api/letters/${id}`);
   if (error) return <Text color="declined">{error.message}</Text>;
-  if (!letter) return <Text>Loading …</Text>;
+  if (!letter) return <Loading shape="margin" />;
   return (
     <>
       <MarginHeading>{letter.subject}</MarginHeading>

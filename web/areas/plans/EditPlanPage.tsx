@@ -6,6 +6,7 @@ import { put } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { useAct } from '../../api/useAct.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { Conflict } from '../../parts/Conflict.tsx';
 import { Outcome } from '../../parts/Outcome.tsx';
@@ -23,7 +24,11 @@ export function EditPlanPage() {
   const { id = '' } = useParams();
   const { data: plan, error } = useAnswer<PlanView>(`/api/plans/${id}`);
   if (error) return <PageAndMargin title="There is no such plan">{error.message}</PageAndMargin>;
-  return plan && plan.id === id ? <Editor key={plan.version} plan={plan} /> : null;
+  return plan && plan.id === id ? (
+    <Editor key={plan.version} plan={plan} />
+  ) : (
+    <PageLoading title="The plan" shape="form" />
+  );
 }
 
 function Editor({ plan }: { readonly plan: PlanView }) {

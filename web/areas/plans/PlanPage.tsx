@@ -14,6 +14,7 @@ import { useAnswer } from '../../api/hooks.ts';
 import { useLaw } from '../../api/useLaw.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { ShownText } from '../../parts/ShownText.tsx';
 import { TermsPreview } from '../../parts/TermsPreview.tsx';
@@ -30,7 +31,7 @@ export function PlanPage() {
   const [chosen, setChosen] = useState<string | null>(null);
   const { businessDate } = useFrame();
   if (error) return <PageAndMargin title="There is no such plan">{error.message}</PageAndMargin>;
-  if (!plan) return null;
+  if (!plan) return <PageLoading title="Plan" />;
   const rate = plan.rates.find((one) => one.id === chosen) ?? plan.rates[0];
   const open = plan.rates.filter(({ archivedOn }) => archivedOn === null);
   const compared = compareRates(open as unknown as OfferedRate[], businessDate);

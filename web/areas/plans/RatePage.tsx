@@ -9,6 +9,7 @@ import { useAnswer } from '../../api/hooks.ts';
 import { useAct } from '../../api/useAct.ts';
 import { useLaw } from '../../api/useLaw.ts';
 import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { sayInstant } from '../../parts/sayInstant.ts';
@@ -29,7 +30,7 @@ export function RatePage() {
   const { data: plan, error } = useAnswer<PlanView>(`/api/plans/${id}`);
   const { data: setUp } = useAnswer<EnrolmentForm>('/api/enrolment-form');
   if (error) return <PageAndMargin title="There is no such plan">{error.message}</PageAndMargin>;
-  if (!plan || !setUp) return null;
+  if (!plan || !setUp) return <PageLoading title="Rate" shape="form" />;
   const rate = plan.rates.find((one) => one.id === rateId);
   if (rateId !== undefined && !rate)
     return <PageAndMargin title="There is no such rate">It is not of this plan.</PageAndMargin>;

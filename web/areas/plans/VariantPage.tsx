@@ -10,6 +10,7 @@ import { useAnswer } from '../../api/hooks.ts';
 import { useAct } from '../../api/useAct.ts';
 import { useLaw } from '../../api/useLaw.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { Conflict } from '../../parts/Conflict.tsx';
 import { Outcome } from '../../parts/Outcome.tsx';
@@ -27,7 +28,7 @@ export function VariantPage() {
   const { id = '', variantId } = useParams();
   const { data: plan, error } = useAnswer<PlanView>(`/api/plans/${id}`);
   if (error) return <PageAndMargin title="There is no such plan">{error.message}</PageAndMargin>;
-  if (!plan || plan.id !== id) return null;
+  if (!plan || plan.id !== id) return <PageLoading title="Variant" shape="form" />;
   const variant = plan.variants.find((one) => one.id === variantId);
   if (variantId !== undefined && !variant)
     return <PageAndMargin title="There is no such variant">It is not of this plan.</PageAndMargin>;

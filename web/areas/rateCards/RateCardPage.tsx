@@ -12,6 +12,7 @@ import { post, put } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { useAct } from '../../api/useAct.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { PageLoading } from '../../frame/PageLoading.tsx';
 import { Conflict } from '../../parts/Conflict.tsx';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { SelectField, TextField } from '../../parts/TextField.tsx';
@@ -19,6 +20,7 @@ import { Part } from '../plans/rate/Part.tsx';
 import { cardDraftOf, cardValueOf, faultsOfCard, NEW_CARD, type CardDraft } from './cardDraft.ts';
 import { CardPrices } from './CardPrices.tsx';
 import { YearBeside } from './YearBeside.tsx';
+import { DateField } from '../../parts/DateField.tsx';
 
 /** Makes or changes a rate card: who may have it, when, and its prices beside the ordinary ones. */
 export function RateCardPage() {
@@ -28,7 +30,8 @@ export function RateCardPage() {
     cardId === undefined ? null : `/api/rate-cards/${cardId}`,
   );
   if (error) return <PageAndMargin title="There is no such rate card">{error.message}</PageAndMargin>;
-  if (!plans || (cardId !== undefined && card?.id !== cardId)) return null;
+  if (!plans || (cardId !== undefined && card?.id !== cardId))
+    return <PageLoading title="Rate card" shape="form" />;
   return <Editor key={`${cardId}:${card?.version}`} plans={plans} card={card ?? null} />;
 }
 
@@ -149,10 +152,10 @@ function Editor({
         </Flex>
         <Flex gap="3" align="flex-start">
           <Box w="180px">
-            <TextField label="Can be taken from" type="date" hint="Empty: at once." {...bind('validFrom')} />
+            <DateField label="Can be taken from" hint="Empty: at once." {...bind('validFrom')} />
           </Box>
           <Box w="180px">
-            <TextField label="No longer from" type="date" hint="Empty: always." {...bind('validTo')} />
+            <DateField label="No longer from" hint="Empty: always." {...bind('validTo')} />
           </Box>
         </Flex>
         <Part title="Prices">

@@ -14,6 +14,7 @@ import { MarginHeading } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { SelectField, TextField } from '../../parts/TextField.tsx';
 import { faultAt, field, SectionForm } from './SectionForm.tsx';
+import { DateField } from '../../parts/DateField.tsx';
 
 const DAY_NAMES = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'] as const;
 const sayPlace = (code: string) => (code === '' ? 'Everywhere else' : sayCountry(code));
@@ -197,9 +198,8 @@ function Holidays({ holidays }: { readonly holidays: readonly Holiday[] }) {
                 </option>
               ))}
             </SelectField>
-            <TextField
+            <DateField
               label="Day"
-              type="date"
               value={date}
               error={faults?.at('/date')}
               onChange={(event) => setDate(event.target.value)}

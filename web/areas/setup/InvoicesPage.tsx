@@ -2,7 +2,7 @@ import { Box, Button, Checkbox, Flex, Text } from '@chakra-ui/react';
 import { MOST_INVOICE_FIELDS } from '../../../server/settings/messages.ts';
 import { MarginHeading } from '../../frame/PageAndMargin.tsx';
 import { AreaField, TextField } from '../../parts/TextField.tsx';
-import { faultAt, field, SectionForm } from './SectionForm.tsx';
+import { CountField, faultAt, field, SectionForm } from './SectionForm.tsx';
 
 /** How invoices are numbered, and what they say beside their lines. */
 export function InvoicesPage() {
@@ -41,20 +41,8 @@ export function InvoicesPage() {
               hint="Such as FH- or 2027/."
               {...field(form, 'prefix')}
             />
-            <TextField
-              label="Next number"
-              inputMode="numeric"
-              maxLength={12}
-              {...form.register('nextNumber', { valueAsNumber: true })}
-              error={faultAt(form, 'nextNumber')}
-            />
-            <TextField
-              label="Payment term, days"
-              inputMode="numeric"
-              maxLength={3}
-              {...form.register('paymentTermDays', { valueAsNumber: true })}
-              error={faultAt(form, 'paymentTermDays')}
-            />
+            <CountField form={form} path="nextNumber" label="Next number" least={1} most={999999999999} />
+            <CountField form={form} path="paymentTermDays" label="Payment term, days" least={0} most={365} />
           </Flex>
           <AreaField
             label="Note"

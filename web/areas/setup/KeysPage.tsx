@@ -9,6 +9,7 @@ import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { sayInstant } from '../../parts/sayInstant.ts';
 import { TextField } from '../../parts/TextField.tsx';
+import { DateField } from '../../parts/DateField.tsx';
 
 /** Keys by which programs use the API. */
 export function KeysPage() {
@@ -140,9 +141,8 @@ function NewKey() {
         ))}
         <Text color="declined">{faults.scopes}</Text>
       </Box>
-      <TextField
+      <DateField
         label="Good until"
-        type="date"
         hint="Empty: until it is revoked."
         value={expiresOn}
         error={faults.expiresOn ?? acting.problem?.at('/expiresOn')}

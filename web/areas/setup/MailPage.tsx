@@ -7,7 +7,7 @@ import { useAnswer } from '../../api/hooks.ts';
 import { MarginHeading } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { SelectField, TextField } from '../../parts/TextField.tsx';
-import { faultAt, field, SectionForm } from './SectionForm.tsx';
+import { CountField, faultAt, field, SectionForm } from './SectionForm.tsx';
 
 const NEW_SERVER = { host: '', port: 587, security: 'starttls', user: '', password: '' } as const;
 
@@ -66,12 +66,7 @@ export function MailPage() {
                 <Flex gap="4" mb="4">
                   <TextField label="Server" placeholder="smtp.post.example" {...field(form, 'server.host')} />
                   <Box w="100px" flexShrink={0}>
-                    <TextField
-                      label="Port"
-                      inputMode="numeric"
-                      {...form.register('server.port', { valueAsNumber: true })}
-                      error={faultAt(form, 'server.port')}
-                    />
+                    <CountField form={form} path="server.port" label="Port" least={1} most={65535} />
                   </Box>
                   <Box w="190px" flexShrink={0}>
                     <SelectField label="Protection" {...field(form, 'server.security')}>

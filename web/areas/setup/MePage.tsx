@@ -13,6 +13,7 @@ import { post, put } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { useAct } from '../../api/useAct.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { TextField } from '../../parts/TextField.tsx';
@@ -22,7 +23,7 @@ import { Sessions } from './Sessions.tsx';
 export function MePage() {
   const { data: me } = useAnswer<Me>('/api/me');
   const { wantsFactor } = useFrame();
-  if (!me) return null;
+  if (!me) return <PageLoading title="You" shape="form" />;
   return (
     <PageAndMargin
       title={me.name}

@@ -16,6 +16,7 @@ import { useFrame } from '../../frame/useFrame.ts';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { sayInstant } from '../../parts/sayInstant.ts';
 import { AreaField, TextField } from '../../parts/TextField.tsx';
+import { DateField } from '../../parts/DateField.tsx';
 
 const TITLES: Readonly<Record<PolicyKind, string>> = {
   'terms of service': 'Terms of service',
@@ -213,9 +214,8 @@ function Writer(props: {
         />
       )}
       <Box mt="3">
-        <TextField
+        <DateField
           label="In force from"
-          type="date"
           min={businessDate}
           value={effectiveOn}
           error={faults.effectiveOn ?? acting.problem?.at('/effectiveOn')}

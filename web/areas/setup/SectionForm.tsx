@@ -1,7 +1,8 @@
-import { Box, Button, Grid, Spinner, Text } from '@chakra-ui/react';
+import { Box, Button, Grid, Text } from '@chakra-ui/react';
 import { zodResolver } from '@hookform/resolvers/zod';
 import { useState, type ReactNode } from 'react';
 import {
+  Controller,
   useForm,
   useWatch,
   type DefaultValues,
@@ -18,8 +19,10 @@ import {
 } from '../../../server/settings/messages.ts';
 import { Problem, put } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
+import { PageLoading } from '../../frame/PageLoading.tsx';
 import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
+import { QuantityField } from '../../parts/QuantityField.tsx';
 import { Conflict } from '../../parts/Conflict.tsx';
 
 interface Props<Name extends SectionName> {
@@ -37,7 +40,7 @@ interface Props<Name extends SectionName> {
 export function SectionForm<Name extends SectionName>(props: Props<Name>) {
   const { data, error } = useAnswer<SectionView<Name>>(`/api/setup/${props.name}`);
   if (error && !data) return <Text p="8">{error.message}</Text>;
-  if (!data) return <Spinner m="8" role="status" aria-label="Loading" />;
+  if (!data) return <PageLoading title={props.title} shape="form" />;
   return <Editor key={props.name} {...props} read={data} />;
 }
 
@@ -138,6 +141,39 @@ function Editor<Name extends SectionName>(props: Props<Name> & { readonly read: 
       </form>
       {below}
     </PageAndMargin>
+  );
+}
+
+/** A whole number of a section's form, stored as a number. */
+export function CountField(props: {
+  readonly form: UseFormReturn<FieldValues>;
+  readonly path: string;
+  readonly label: string;
+  readonly least?: number;
+  readonly most: number;
+  readonly hint?: string;
+}) {
+  const { form, path, ...field } = props;
+  return (
+    <Controller
+      control={form.control}
+      name={path}
+      render={({ field: { value, onChange, onBlur } }) => (
+        <div onBlur={onBlur}>
+          <QuantityField
+            {...field}
+            error={faultAt(form, path)}
+            // What could not be read is kept as it was typed, and refused by the schema.
+            value={
+              typeof value === 'number' ? (Number.isNaN(value) ? '' : String(value)) : String(value ?? '')
+            }
+            onChange={({ target }) =>
+              onChange(/^\d+$/.test(target.value) ? Number(target.value) : target.value)
+            }
+          />
+        </div>
+      )}
+    />
   );
 }
 

@@ -1,7 +1,7 @@
 import { Box, Text } from '@chakra-ui/react';
 import { MarginHeading } from '../../frame/PageAndMargin.tsx';
-import { SelectField, TextField } from '../../parts/TextField.tsx';
-import { faultAt, SectionForm } from './SectionForm.tsx';
+import { SelectField } from '../../parts/TextField.tsx';
+import { CountField, faultAt, SectionForm } from './SectionForm.tsx';
 
 /** How staff are kept safe: who needs a second factor, and when a session that nobody uses ends. */
 export function SecurityPage() {
@@ -36,13 +36,13 @@ export function SecurityPage() {
             <option value="everybody">everybody</option>
           </SelectField>
           <Box w="300px">
-            <TextField
+            <CountField
+              form={form}
+              path="idleMinutes"
               label="Minutes unused until a session ends"
-              inputMode="numeric"
-              maxLength={3}
+              least={5}
+              most={720}
               hint="Every session ends after twelve hours."
-              error={faultAt(form, 'idleMinutes')}
-              {...form.register('idleMinutes', { valueAsNumber: true })}
             />
           </Box>
         </>

@@ -12,6 +12,8 @@ import { useFrame } from '../../frame/useFrame.ts';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { SelectField, TextField } from '../../parts/TextField.tsx';
 import { Conflict } from '../../parts/Conflict.tsx';
+import { DateField } from '../../parts/DateField.tsx';
+import { PercentField } from '../../parts/AmountField.tsx';
 
 interface Draft {
   readonly id: string | null;
@@ -219,10 +221,9 @@ function TaxEditor({ draft, onClose }: { readonly draft: Draft; readonly onClose
           >
             <Flex gap="2">
               <Box w="90px">
-                <TextField
+                <PercentField
                   label="Percent"
-                  inputMode="decimal"
-                  maxLength={8}
+
                   disabled={settled}
                   value={rate.percent}
                   error={fault(`rates/${i}/percent`)}
@@ -263,17 +264,15 @@ function TaxEditor({ draft, onClose }: { readonly draft: Draft; readonly onClose
               />
             )}
             <Flex direction="column" gap="2">
-              <TextField
+              <DateField
                 label="From"
-                type="date"
                 disabled={settled}
                 value={rate.validFrom}
                 error={fault(`rates/${i}/validFrom`)}
                 onChange={(event) => change(i, { validFrom: event.target.value })}
               />
-              <TextField
+              <DateField
                 label="Until"
-                type="date"
                 value={rate.validTo ?? ''}
                 error={fault(`rates/${i}/validTo`)}
                 onChange={(event) => change(i, { validTo: event.target.value || null })}

@@ -1,6 +1,7 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import { countries, sayCountry } from '../../../core/words/countries.ts';
-import { SelectField, TextField } from '../../parts/TextField.tsx';
+import { SelectField } from '../../parts/TextField.tsx';
+import { QuantityField } from '../../parts/QuantityField.tsx';
 
 interface Notice {
   readonly country: string;
@@ -43,10 +44,9 @@ export function TrialNotices({ notices, faultAt, onChange }: Props) {
       {notices.map(({ country, days }, i) => (
         <Flex key={country} gap="3" mt="2" align="flex-end">
           <Box w="240px">
-            <TextField
+            <QuantityField
               label={`${sayCountry(country)}: days before`}
-              inputMode="numeric"
-              maxLength={2}
+              most={99}
               value={Number.isNaN(days) ? '' : String(days)}
               error={faultAt(`.${i}.days`)}
               onChange={({ target }) => {

@@ -21,6 +21,7 @@ import { ChoiceFields } from './enrol/ChoiceFields.tsx';
 import { PayFields } from './enrol/PayFields.tsx';
 import { payingOf } from './enrol/paying.ts';
 import { useChoice } from './enrol/useChoice.ts';
+import { DateField } from '../../parts/DateField.tsx';
 
 type Faults = Partial<
   Record<'name' | 'email' | 'customer' | 'rate' | 'starts' | 'number' | 'expires', string>
@@ -247,9 +248,8 @@ export function EnrolPage() {
         </LabelledField>
         <Flex gap="3" align="flex-start">
           <Box w="180px">
-            <TextField
+            <DateField
               label="Starts"
-              type="date"
               required
               min={businessDate}
               value={starts}

@@ -8,6 +8,7 @@ import type { InvoiceView, SubscriptionView } from '../../../server/subscription
 import { post } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { Charges } from '../../parts/Charges.tsx';
 import { ReplaceCard } from '../../parts/ReplaceCard.tsx';
@@ -24,7 +25,7 @@ export function SubscriptionPage() {
   const { data: one, error } = useAnswer<SubscriptionView>(`/api/subscriptions/${id}`);
   const [changing, setChanging] = useState(false);
   if (error) return <PageAndMargin title="There is no such subscription">{error.message}</PageAndMargin>;
-  if (!one) return <PageAndMargin title="Subscription">Loading …</PageAndMargin>;
+  if (!one) return <PageLoading title="Subscription" />;
   const needsCard = one.card === null || one.card.state !== 'usable';
   const { from, to } = windowOf(one, businessDate);
   return (

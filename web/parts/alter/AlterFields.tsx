@@ -1,6 +1,7 @@
 import { RadioGroup } from '@chakra-ui/react';
 import { SelectField, TextField } from '../TextField.tsx';
 import type { Alterable, AlterDraft } from './alteration.ts';
+import { QuantityField } from '../QuantityField.tsx';
 
 interface Props {
   readonly of: Alterable;
@@ -39,16 +40,15 @@ export function AlterFields({ of, draft, faultAt, onChange }: Props) {
             </SelectField>
           )}
           {draft.when === 'after payments' && of.cancelAfter === null && (
-            <TextField label="Payments in all" inputMode="numeric" maxLength={4} {...bind('payments')} />
+            <QuantityField label="Payments in all" most={9_999} {...bind('payments')} />
           )}
         </>
       );
     case 'pause':
       return (
-        <TextField
+        <QuantityField
           label={`Periods to rest, at most ${of.pauseMost}`}
-          inputMode="numeric"
-          maxLength={2}
+          most={99}
           error={faultAt('/periods')}
           {...bind('periods')}
         />
@@ -56,10 +56,9 @@ export function AlterFields({ of, draft, faultAt, onChange }: Props) {
     case 'quantity':
       return (
         <>
-          <TextField
+          <QuantityField
             label="How many"
-            inputMode="numeric"
-            maxLength={7}
+            most={9_999_999}
             error={faultAt('/quantity')}
             {...bind('quantity')}
           />
@@ -84,10 +83,9 @@ export function AlterFields({ of, draft, faultAt, onChange }: Props) {
               </option>
             ))}
           </SelectField>
-          <TextField
+          <QuantityField
             label="How many of it"
-            inputMode="numeric"
-            maxLength={7}
+            most={9_999_999}
             hint={chosen && `${chosen.min} to ${chosen.max}${chosen.required ? '' : '; 0 takes it out'}.`}
             error={faultAt('/quantity')}
             {...bind('extraQuantity')}
@@ -110,10 +108,9 @@ export function AlterFields({ of, draft, faultAt, onChange }: Props) {
               </option>
             ))}
           </SelectField>
-          <TextField
+          <QuantityField
             label="How many are added"
-            inputMode="numeric"
-            maxLength={7}
+            most={9_999_999}
             error={faultAt('/quantity')}
             {...bind('onceQuantity')}
           />

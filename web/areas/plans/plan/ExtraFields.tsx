@@ -7,6 +7,7 @@ import type { PriceDraft } from '../rate/draft.ts';
 import { Part } from '../rate/Part.tsx';
 import { PriceFields } from '../rate/PriceFields.tsx';
 import { newExtra, type ExtraDraft } from './planDraft.ts';
+import { QuantityField } from '../../../parts/QuantityField.tsx';
 
 interface Props {
   readonly extras: readonly ExtraDraft[];
@@ -123,13 +124,12 @@ const Extra = memo(function Extra(props: {
       </PriceFields>
       <Flex gap="3" align="flex-start" wrap="wrap" mt="3">
         <Box w="110px">
-          <TextField label="At least" inputMode="numeric" maxLength={7} {...bind('min')} />
+          <QuantityField label="At least" most={9_999_999} {...bind('min')} />
         </Box>
         <Box w="110px">
-          <TextField
+          <QuantityField
             label="At most"
-            inputMode="numeric"
-            maxLength={7}
+            most={9_999_999}
             hint={extra.min === extra.max ? 'Fixed.' : undefined}
             {...bind('max')}
           />

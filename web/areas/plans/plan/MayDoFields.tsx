@@ -1,8 +1,9 @@
 import { Box, Flex, Text } from '@chakra-ui/react';
-import { SelectField, TextField } from '../../../parts/TextField.tsx';
+import { SelectField } from '../../../parts/TextField.tsx';
 import { TickField } from '../../../parts/TickField.tsx';
 import { Part } from '../rate/Part.tsx';
 import type { MayDoDraft } from './planDraft.ts';
+import { QuantityField } from '../../../parts/QuantityField.tsx';
 
 interface Props {
   readonly mayDo: MayDoDraft;
@@ -38,7 +39,7 @@ export function MayDoFields({ mayDo, faultAt, onChange }: Props) {
         </Box>
         {mayDo.cancel === 'after payments' && (
           <Box w="130px">
-            <TextField label="Payments in all" inputMode="numeric" maxLength={4} {...bind('cancelAfter')} />
+            <QuantityField label="Payments in all" most={9_999} {...bind('cancelAfter')} />
           </Box>
         )}
       </Flex>
@@ -46,10 +47,9 @@ export function MayDoFields({ mayDo, faultAt, onChange }: Props) {
         {tick('pause', 'pause it')}
         {(mayDo.pause || mayDo.skip) && (
           <Box w="210px">
-            <TextField
+            <QuantityField
               label="Periods a year at most"
-              inputMode="numeric"
-              maxLength={2}
+              most={99}
               hint="Pauses and skipped periods together."
               {...bind('pauseMost')}
             />
@@ -61,7 +61,7 @@ export function MayDoFields({ mayDo, faultAt, onChange }: Props) {
         {tick('quantity', 'change how many')}
         {mayDo.quantity && (
           <Box w="150px">
-            <TextField label="How many at most" inputMode="numeric" maxLength={7} {...bind('quantityMost')} />
+            <QuantityField label="How many at most" most={9_999_999} {...bind('quantityMost')} />
           </Box>
         )}
       </Flex>

@@ -9,8 +9,10 @@ import { compileTerms, type CompiledTerms } from '../../../../core/terms/compile
 import type { Terms } from '../../../../core/terms/schema.ts';
 import { sayAmount } from '../../../../core/words/amount.ts';
 import { sayDate, sayDayMonthYear } from '../../../../core/words/date.ts';
-import { SelectField, TextField } from '../../../parts/TextField.tsx';
+import { SelectField } from '../../../parts/TextField.tsx';
 import { termsOf, type RateDraft } from './draft.ts';
+import { DateField } from '../../../parts/DateField.tsx';
+import { QuantityField } from '../../../parts/QuantityField.tsx';
 
 type Compile = (terms: Terms) => CompiledTerms;
 
@@ -145,10 +147,9 @@ export function EndChoices({ draft, starts, compile, onChange, faultAt }: Props)
         </Box>
         {draft.ends === 'after' && (
           <Box w="130px">
-            <TextField
+            <QuantityField
               label="Payments"
-              inputMode="numeric"
-              maxLength={5}
+              most={99_999}
               value={draft.after}
               error={faultAt('/ends/after')}
               onChange={(event) => onChange({ after: event.target.value })}
@@ -157,9 +158,8 @@ export function EndChoices({ draft, starts, compile, onChange, faultAt }: Props)
         )}
         {draft.ends === 'until' && (
           <Box w="170px">
-            <TextField
+            <DateField
               label="Last day"
-              type="date"
               value={draft.until}
               error={faultAt('/ends/until')}
               onChange={(event) => onChange({ until: event.target.value })}

@@ -3,6 +3,8 @@ import { useCallback } from 'react';
 import { SelectField, TextField } from '../../../parts/TextField.tsx';
 import type { DraftChange, LineDraft } from './draft.ts';
 import { PriceFields } from './PriceFields.tsx';
+import { QuantityField } from '../../../parts/QuantityField.tsx';
+import { AmountField } from '../../../parts/AmountField.tsx';
 
 interface Props {
   readonly line: LineDraft;
@@ -65,10 +67,9 @@ export function LineFields({ line, at, several, currency, faultAt, onDraft, onRe
       {scheme !== 'instalments' && (
         <Flex gap="3" mt="3" align="flex-start" wrap="wrap">
           <Box w="150px">
-            <TextField
+            <QuantityField
               label="First payments"
-              inputMode="numeric"
-              maxLength={4}
+              most={9_999}
               placeholder="none"
               hint="At another price."
               error={faultAt('/intro/payments')}
@@ -90,9 +91,9 @@ export function LineFields({ line, at, several, currency, faultAt, onDraft, onRe
                 </Box>
               )}
               <Box w="150px">
-                <TextField
+                <AmountField
                   label={line.firstAs === 'off' && scheme === 'flat' ? 'Taken off' : 'First price'}
-                  inputMode="decimal"
+                  currency={currency}
                   error={faultAt('/intro/amount')}
                   {...bind('firstAmount')}
                 />

@@ -1,7 +1,10 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
-import { AreaField, SelectField, TextField } from '../../../parts/TextField.tsx';
+import { AreaField, SelectField } from '../../../parts/TextField.tsx';
 import type { DiscountDraft, DraftChange, PauseDraft, RateDraft } from './draft.ts';
 import { Part } from './Part.tsx';
+import { DateField } from '../../../parts/DateField.tsx';
+import { QuantityField } from '../../../parts/QuantityField.tsx';
+import { AmountField, PercentField } from '../../../parts/AmountField.tsx';
 
 interface Props {
   readonly draft: RateDraft;
@@ -18,18 +21,16 @@ export function PauseFields({ draft, onChange, faultAt }: Props) {
       {draft.pauses.map((pause, i) => (
         <Flex key={i} gap="3" mb="2" align="flex-start" role="group" aria-label={`Pause ${i + 1}`}>
           <Box w="170px">
-            <TextField
+            <DateField
               label="Paused from"
-              type="date"
               value={pause.from}
               error={faultAt(`/pauses/${i}/from`)}
               onChange={(event) => change(i, { from: event.target.value })}
             />
           </Box>
           <Box w="170px">
-            <TextField
+            <DateField
               label="On again from"
-              type="date"
               value={pause.to}
               error={faultAt(`/pauses/${i}/to`)}
               onChange={(event) => change(i, { to: event.target.value })}
@@ -86,18 +87,27 @@ export function DiscountFields({ draft, onChange, faultAt }: Props) {
             </SelectField>
           </Box>
           <Box w="110px">
-            <TextField
-              label="Off"
-              inputMode="decimal"
-              value={discount.off}
-              error={faultAt(`/discounts/${i}/${discount.as}`)}
-              onChange={(event) => change(i, { off: event.target.value })}
-            />
+            {discount.as === 'percent' ? (
+              <PercentField
+                label="Off"
+                value={discount.off}
+                error={faultAt(`/discounts/${i}/${discount.as}`)}
+                onChange={(event) => change(i, { off: event.target.value })}
+              />
+            ) : (
+              <AmountField
+                label="Off"
+                currency={draft.currency}
+                value={discount.off}
+                error={faultAt(`/discounts/${i}/${discount.as}`)}
+                onChange={(event) => change(i, { off: event.target.value })}
+              />
+            )}
           </Box>
           <Box w="130px">
-            <TextField
+            <QuantityField
               label="For payments"
-              inputMode="numeric"
+              most={999_999_999}
               placeholder="always"
               value={discount.payments}
               error={faultAt(`/discounts/${i}/payments`)}

@@ -7,6 +7,8 @@ import { GatewayTicks } from './GatewayTicks.tsx';
 import { optionsOf, type OptionsDraft } from './optionsDraft.ts';
 import { Part } from './Part.tsx';
 import { UnitField } from './UnitField.tsx';
+import { DateField } from '../../../parts/DateField.tsx';
+import { QuantityField } from '../../../parts/QuantityField.tsx';
 
 interface Props {
   readonly draft: RateDraft;
@@ -68,10 +70,9 @@ export function OptionFields({ draft, onChange }: Props) {
           {options.begins === 'after' && (
             <>
               <Box w="90px">
-                <TextField
+                <QuantityField
                   label="Later by"
-                  inputMode="numeric"
-                  maxLength={3}
+                  most={999}
                   error={faults.get('recurringStart')}
                   {...bind('afterCount')}
                 />
@@ -87,9 +88,8 @@ export function OptionFields({ draft, onChange }: Props) {
           )}
           {options.begins === 'on' && (
             <Box w="170px">
-              <TextField
+              <DateField
                 label="It begins on"
-                type="date"
                 hint="Who enrols later begins then."
                 error={faults.get('recurringStart')}
                 {...bind('beginsOn')}
@@ -150,10 +150,9 @@ export function OptionFields({ draft, onChange }: Props) {
         )}
         {recurs && draft.trial.trim() !== '' && (
           <Box w="190px">
-            <TextField
+            <QuantityField
               label="Notice of a trial's end, days"
-              inputMode="numeric"
-              maxLength={2}
+              most={99}
               placeholder={usualNotice(draft)}
               hint="At least what the customer's country asks for."
               error={faults.get('trialNoticeDays')}
@@ -163,10 +162,9 @@ export function OptionFields({ draft, onChange }: Props) {
         )}
         {recurs && (
           <Box w="190px">
-            <TextField
+            <QuantityField
               label="Notice of renewals, days"
-              inputMode="numeric"
-              maxLength={2}
+              most={99}
               placeholder="none"
               hint="A letter before each."
               error={faults.get('noticeDays')}

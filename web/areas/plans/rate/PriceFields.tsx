@@ -1,8 +1,10 @@
 import { Box, Flex, Text } from '@chakra-ui/react';
 import { useCallback, type ReactNode } from 'react';
-import { SelectField, TextField } from '../../../parts/TextField.tsx';
+import { SelectField } from '../../../parts/TextField.tsx';
 import { priceOf, type LineDraft, type PriceDraft, type TierDraft } from './draft.ts';
 import { TierEditor } from './TierEditor.tsx';
+import { QuantityField } from '../../../parts/QuantityField.tsx';
+import { AmountField, UNIT_DECIMALS } from '../../../parts/AmountField.tsx';
 
 /** Price schemes in plain words. */
 const SCHEMES: Readonly<Record<LineDraft['scheme'], string>> = {
@@ -68,10 +70,10 @@ export function PriceFields({ draft, currency, faultAt, onChange, without = [], 
         </Box>
         {!isTiered(scheme) && (
           <Box w="150px">
-            <TextField
+            <AmountField
               label={`${amountLabel}, ${currency}`}
-              inputMode="decimal"
-              maxLength={32}
+              currency={currency}
+              {...(scheme === 'per-unit' || scheme === 'package' ? { decimals: UNIT_DECIMALS } : {})}
               error={fault}
               {...bind('amount')}
             />
@@ -79,22 +81,16 @@ export function PriceFields({ draft, currency, faultAt, onChange, without = [], 
         )}
         {scheme === 'package' && (
           <Box w="90px">
-            <TextField
-              label="Pack of"
-              inputMode="numeric"
-              maxLength={9}
-              error={faultAt('/size')}
-              {...bind('size')}
-            />
+            <QuantityField label="Pack of" most={999_999_999} error={faultAt('/size')} {...bind('size')} />
           </Box>
         )}
         {scheme === 'chosen' && (
           <>
             <Box w="110px">
-              <TextField label="At least" inputMode="decimal" error={faultAt('/min')} {...bind('min')} />
+              <AmountField label="At least" currency={currency} error={faultAt('/min')} {...bind('min')} />
             </Box>
             <Box w="110px">
-              <TextField label="At most" inputMode="decimal" error={faultAt('/max')} {...bind('max')} />
+              <AmountField label="At most" currency={currency} error={faultAt('/max')} {...bind('max')} />
             </Box>
           </>
         )}

@@ -13,6 +13,9 @@ import { DiscountFields, PauseFields, WorkingDayFields } from './MoreFields.tsx'
 import { OptionFields } from './OptionFields.tsx';
 import { Part } from './Part.tsx';
 import { UnitField } from './UnitField.tsx';
+import { DateField } from '../../../parts/DateField.tsx';
+import { QuantityField } from '../../../parts/QuantityField.tsx';
+import { AmountField, PercentField } from '../../../parts/AmountField.tsx';
 
 export interface FieldsProps {
   readonly draft: RateDraft;
@@ -88,13 +91,7 @@ export function RateFields(
           <Part title="When">
             <Flex gap="3" align="flex-start" wrap="wrap">
               <Box w="90px">
-                <TextField
-                  label="Every"
-                  inputMode="numeric"
-                  maxLength={3}
-                  error={faultAt('/interval')}
-                  {...bind('every')}
-                />
+                <QuantityField label="Every" most={999} error={faultAt('/interval')} {...bind('every')} />
               </Box>
               <Box w="120px">
                 <UnitField label="Interval" value={draft.unit} onChange={(unit) => onChange({ unit })} />
@@ -111,10 +108,9 @@ export function RateFields(
           <Part title="How it begins">
             <Flex gap="3" align="flex-start" wrap="wrap">
               <Box w="90px">
-                <TextField
+                <QuantityField
                   label="Trial of"
-                  inputMode="numeric"
-                  maxLength={3}
+                  most={999}
                   placeholder="none"
                   error={faultAt('/trial/length')}
                   {...bind('trial')}
@@ -128,18 +124,18 @@ export function RateFields(
                 />
               </Box>
               <Box w="130px">
-                <TextField
+                <AmountField
                   label="Its price"
-                  inputMode="decimal"
+                  currency={draft.currency}
                   placeholder="free"
                   error={faultAt('/trial/amount')}
                   {...bind('trialAmount')}
                 />
               </Box>
               <Box w="130px">
-                <TextField
+                <AmountField
                   label="Set-up fee"
-                  inputMode="decimal"
+                  currency={draft.currency}
                   placeholder="none"
                   error={faultAt('/setup/amount')}
                   {...bind('setup')}
@@ -185,18 +181,17 @@ function OnceFields({ draft, onChange, faultAt }: FieldsProps) {
             onChange={(event) => change(i, { name: event.target.value })}
           />
           <Box w="130px" flexShrink={0}>
-            <TextField
+            <AmountField
               label={`Amount, ${draft.currency}`}
-              inputMode="decimal"
+              currency={draft.currency}
               value={one.amount}
               error={faultAt(`/once/${i}/amount`)}
               onChange={(event) => change(i, { amount: event.target.value })}
             />
           </Box>
           <Box w="170px" flexShrink={0}>
-            <TextField
+            <DateField
               label="On"
-              type="date"
               value={one.date}
               hint={one.date === '' ? 'The day it starts.' : undefined}
               error={faultAt(`/once/${i}/date`)}
@@ -253,9 +248,9 @@ function TaxAndTerm({ draft, onChange, faultAt }: FieldsProps) {
         {draft.tax === 'own' && (
           <>
             <Box w="100px">
-              <TextField
+              <PercentField
                 label="Percent"
-                inputMode="decimal"
+
                 value={draft.taxRate}
                 error={faultAt('/tax/rate')}
                 onChange={(event) => onChange({ taxRate: event.target.value })}
@@ -274,10 +269,9 @@ function TaxAndTerm({ draft, onChange, faultAt }: FieldsProps) {
           </>
         )}
         <Box w="170px">
-          <TextField
+          <QuantityField
             label="Paid within, days"
-            inputMode="numeric"
-            maxLength={4}
+            most={9_999}
             placeholder="at once"
             value={draft.termDays}
             error={faultAt('/terms')}

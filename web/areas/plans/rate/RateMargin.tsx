@@ -5,8 +5,8 @@ import type { CompiledTerms } from '../../../../core/terms/compile.ts';
 import type { Terms } from '../../../../core/terms/schema.ts';
 import { MarginHeading } from '../../../frame/PageAndMargin.tsx';
 import { TermsPreview } from '../../../parts/TermsPreview.tsx';
-import { TextField } from '../../../parts/TextField.tsx';
 import type { ComputedRate } from './useRate.ts';
+import { DateField } from '../../../parts/DateField.tsx';
 
 interface Props {
   readonly rate: ComputedRate;
@@ -26,9 +26,8 @@ export function RateMargin({ rate, currency, starts, today, compile, onStarts, s
   return (
     <>
       <MarginHeading>What it will charge</MarginHeading>
-      <TextField
+      <DateField
         label="For a customer who starts on"
-        type="date"
         value={starts}
         onChange={(event) => event.target.value !== '' && onStarts(event.target.value)}
       />

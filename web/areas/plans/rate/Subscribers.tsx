@@ -6,7 +6,9 @@ import type { MoveEffect, RateView, SubscribersMove } from '../../../../server/p
 import { post } from '../../../api/client.ts';
 import { MarginHeading } from '../../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../../frame/useFrame.ts';
-import { SelectField, TextField } from '../../../parts/TextField.tsx';
+import { SelectField } from '../../../parts/TextField.tsx';
+import { DateField } from '../../../parts/DateField.tsx';
+import { QuantityField } from '../../../parts/QuantityField.tsx';
 
 const MOVES = {
   stay: 'stay on the version they have',
@@ -61,9 +63,8 @@ export function Subscribers(props: {
         <Grid gap="2" mt="2">
           {subscribers.kind === 'date' && (
             <>
-              <TextField
+              <DateField
                 label="On"
-                type="date"
                 min={businessDate}
                 value={date}
                 onChange={(event) => (setDate(event.target.value), choose('date', days, event.target.value))}
@@ -85,10 +86,9 @@ export function Subscribers(props: {
               )}
             </>
           )}
-          <TextField
+          <QuantityField
             label="With a letter so many days before"
-            inputMode="numeric"
-            maxLength={3}
+            most={999}
             value={days}
             onChange={(event) => (setDays(event.target.value), choose(subscribers.kind, event.target.value))}
           />

@@ -11,12 +11,16 @@ import {
   type ClipboardEvent,
   type KeyboardEvent,
 } from 'react';
+import { printAmount, readAmount, readWhole } from '../../../../core/typed/amount.ts';
 import { checkTerms } from '../../../../core/terms/check.ts';
 import type { TermsPrice } from '../../../../core/terms/schema.ts';
 import { explainPrice } from '../../../../core/words/explainPrice.ts';
-import { TextField } from '../../../parts/TextField.tsx';
 import type { TierDraft } from './draft.ts';
 import { PriceChart } from './PriceChart.tsx';
+import { UNIT_DECIMALS } from '../../../parts/AmountField.tsx';
+import { useManner } from '../../../parts/manner.ts';
+import { QuantityField } from '../../../parts/QuantityField.tsx';
+import { useTyped } from '../../../parts/useTyped.ts';
 
 interface Props {
   readonly tiers: readonly TierDraft[];
@@ -41,7 +45,8 @@ export function TierEditor(props: Props) {
   const columns = scheme === 'stairs' ? STAIRS : TIERS;
   const asked = useDeferredValue(JSON.stringify(price));
   const { tiers, update, pass } = useTypedFirst(props.tiers, onTiers);
-  const handlers = useMemo(() => handlersOf(update, columns), [update, columns]);
+  const { locale } = useManner();
+  const handlers = useMemo(() => handlersOf(update, columns, locale), [update, columns, locale]);
   return (
     <Flex gap="5" align="flex-start" wrap="wrap">
       <Box flex="1 1 330px">
@@ -184,14 +189,13 @@ const TierRow = memo(function TierRow(props: RowProps) {
                 and more
               </Box>
             ) : (
-              <input
-                data-cell={`${at}:${columns.indexOf(column)}`}
-                aria-label={`${NAMES[column]}, tier ${at + 1}`}
-                aria-invalid={fault !== undefined}
-                inputMode="decimal"
-                maxLength={32}
+              <TierCell
+                at={at}
+                column={column}
+                place={columns.indexOf(column)}
                 value={tier[column]}
-                onChange={(event) => onType(at, column, event.target.value)}
+                bad={fault !== undefined}
+                onType={onType}
               />
             )}
           </Table.Cell>
@@ -220,9 +224,46 @@ const TierRow = memo(function TierRow(props: RowProps) {
   );
 });
 
+/** What a cell of a column holds, read in the manner of the business. */
+function readCell(column: Column, text: string, locale: string) {
+  return column === 'upTo'
+    ? readWhole(text, locale, { least: 1, most: 999_999_999_999 })
+    : readAmount(text, locale, { currency: null, decimals: UNIT_DECIMALS });
+}
+
+function TierCell(props: {
+  readonly at: number;
+  readonly column: Column;
+  readonly place: number;
+  readonly value: string;
+  readonly bad: boolean;
+  readonly onType: RowProps['onType'];
+}) {
+  const { at, column, place, value, bad, onType } = props;
+  const { locale } = useManner();
+  const { says, bind } = useTyped({
+    value,
+    onChange: ({ target }) => onType(at, column, target.value),
+    read: (text) => readCell(column, text, locale),
+    print: (stored) => printAmount(stored, locale, 0),
+  });
+  return (
+    <input
+      data-cell={`${at}:${place}`}
+      aria-label={`${NAMES[column]}, tier ${at + 1}`}
+      aria-invalid={bad || says !== undefined}
+      title={says}
+      inputMode="decimal"
+      maxLength={60}
+      {...bind}
+    />
+  );
+}
+
 function handlersOf(
   update: (change: (tiers: readonly TierDraft[]) => readonly TierDraft[]) => void,
   columns: readonly Column[],
+  locale: string,
 ) {
   const cellOf = (target: EventTarget) => {
     const [at, column] = (target as HTMLElement).dataset.cell?.split(':').map(Number) ?? [];
@@ -261,7 +302,7 @@ function handlersOf(
         .map((row) => row.split('\t').map((text) => text.trim()));
       if (!cell || (rows.length === 1 && rows[0]?.length === 1)) return;
       event.preventDefault();
-      update((tiers) => pastedInto(tiers, cell, rows, columns));
+      update((tiers) => pastedInto(tiers, cell, rows, columns, locale));
     },
   };
 }
@@ -275,11 +316,14 @@ function pastedInto(
   cell: { readonly at: number; readonly column: number },
   rows: readonly (readonly string[])[],
   columns: readonly Column[],
+  locale: string,
 ): readonly TierDraft[] {
   const laid = rows.map((row, r) => {
     const values = row.flatMap((text, c) => {
       const column = columns[cell.column + c];
-      return column ? [[column, /^(and more|∞|null)$/i.test(text) ? '' : text] as const] : [];
+      if (!column) return [];
+      const reading = readCell(column, text, locale);
+      return [[column, /^(and more|∞|null)$/i.test(text) ? '' : reading.ok ? reading.value : text] as const];
     });
     return { ...(tiers[cell.at + r] ?? { upTo: '', unit: '', flat: '' }), ...Object.fromEntries(values) };
   });
@@ -304,10 +348,9 @@ const Tried = memo(function Tried({ price: asked, currency }: { price: string; c
     <>
       <PriceChart price={good} currency={currency} joins={joinsOf(good)} />
       <Box mt="3" maxW="150px">
-        <TextField
+        <QuantityField
           label="Try a quantity"
-          inputMode="numeric"
-          maxLength={9}
+          most={999_999_999}
           value={quantity}
           error={count === null ? 'Give a whole number from 1.' : undefined}
           onChange={(event) => setQuantity(event.target.value)}

@@ -1,6 +1,8 @@
 import { Box } from '@chakra-ui/react';
 import type { Ask } from '../../../../server/plans/choiceMessages.ts';
 import { AreaField, SelectField, TextField } from '../../../parts/TextField.tsx';
+import { DateField } from '../../../parts/DateField.tsx';
+import { DecimalField } from '../../../parts/AmountField.tsx';
 
 interface Props {
   readonly ask: Ask;
@@ -37,13 +39,13 @@ export function AnswerField({ ask, value, error, onChange }: Props) {
     case 'number':
       return (
         <Box w="180px">
-          <TextField inputMode="decimal" maxLength={30} {...common} />
+          <DecimalField decimals={6} {...common} />
         </Box>
       );
     case 'date':
       return (
         <Box w="180px">
-          <TextField type="date" {...common} />
+          <DateField {...common} />
         </Box>
       );
     case 'text':

@@ -7,6 +7,8 @@ import { TickField } from '../../../parts/TickField.tsx';
 import { SelectField, TextField } from '../../../parts/TextField.tsx';
 import { AnswerField } from './AnswerField.tsx';
 import { countsQuantity, extrasWith, takenOf, takesAmount, type ChoiceDraft } from './choice.ts';
+import { QuantityField } from '../../../parts/QuantityField.tsx';
+import { AmountField } from '../../../parts/AmountField.tsx';
 
 interface Props {
   readonly plan: PlanView;
@@ -54,19 +56,17 @@ export function ChoiceFields(props: Props) {
       {(countsQuantity(rate) || takesAmount(rate)) && (
         <Box w="160px">
           {countsQuantity(rate) ? (
-            <TextField
+            <QuantityField
               label="How many"
-              inputMode="numeric"
-              maxLength={9}
+              most={999_999_999}
               value={draft.quantity}
               error={faultAt('quantity')}
               onChange={(event) => onChange({ quantity: event.target.value })}
             />
           ) : (
-            <TextField
+            <AmountField
               label="Their own amount"
-              inputMode="decimal"
-              maxLength={20}
+              currency={String(rate.terms.currency)}
               placeholder="as suggested"
               value={draft.amount}
               error={faultAt('amount')}
@@ -137,11 +137,10 @@ function Extras({ plan, rate, draft, faultAt, onChange }: Props) {
             />
             {taken !== '0' && !fixed && (
               <Box w="110px">
-                <TextField
+                <QuantityField
                   aria-label={`How many: ${name}`}
                   label={`${min} to ${max}`}
-                  inputMode="numeric"
-                  maxLength={7}
+                  most={9_999_999}
                   value={taken}
                   error={faultAt(`extra:${key}`)}
                   onChange={(event) => set(key, event.target.value)}

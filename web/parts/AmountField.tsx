@@ -1,0 +1,71 @@
+import { Input, InputGroup } from '@chakra-ui/react';
+import { printAmount, readAmount } from '../../core/typed/amount.ts';
+import { exponentOf } from '../../core/money/currency.ts';
+import { useManner } from './manner.ts';
+import { LabelledField, type FieldChange, type FieldProps } from './TextField.tsx';
+import { useTyped } from './useTyped.ts';
+
+interface DecimalProps extends FieldProps {
+  /** A decimal string with a point, as it is stored. */
+  readonly value: string;
+  readonly onChange: FieldChange;
+  /** Most decimals. */
+  readonly decimals: number;
+  /** What it is counted in, beside it. */
+  readonly unit?: string;
+  readonly placeholder?: string | undefined;
+  readonly 'aria-label'?: string;
+}
+
+/** Decimals that the price of one unit may have. */
+export const UNIT_DECIMALS = 12;
+
+/** A decimal number, typed and printed in the business's manner. */
+export function DecimalField(props: DecimalProps & { readonly currency?: string; readonly least?: number }) {
+  const { value, onChange, decimals, unit, placeholder, currency = null, least = 0, ...field } = props;
+  const { locale } = useManner();
+  const { understood, says, bind } = useTyped({
+    value,
+    onChange,
+    read: (text) => readAmount(text, locale, { currency, decimals }),
+    print: (stored) => printAmount(stored, locale, least),
+  });
+  const input = (
+    <Input
+      size="sm"
+      bg="page"
+      inputMode="decimal"
+      autoComplete="off"
+      maxLength={60}
+      textAlign={unit ? 'end' : 'start'}
+      placeholder={placeholder}
+      aria-label={props['aria-label']}
+      {...bind}
+    />
+  );
+  return (
+    <LabelledField {...field} error={says ?? field.error} hint={understood ? `= ${understood}` : field.hint}>
+      {unit ? (
+        <InputGroup endElement={unit} endElementProps={{ px: '2', color: 'muted', fontSize: '12px' }}>
+          {input}
+        </InputGroup>
+      ) : (
+        input
+      )}
+    </LabelledField>
+  );
+}
+
+/** An amount of money in a currency, by default with its decimals. */
+export function AmountField(
+  props: Omit<DecimalProps, 'decimals' | 'unit'> & { readonly currency: string; readonly decimals?: number },
+) {
+  const own = exponentOf(props.currency) ?? 2;
+  const unit = props.label.includes(props.currency) ? {} : { unit: props.currency };
+  return <DecimalField {...props} {...unit} least={own} decimals={props.decimals ?? own} />;
+}
+
+/** A rate in percent, with so many decimals as taxes have. */
+export function PercentField(props: Omit<DecimalProps, 'decimals' | 'unit'>) {
+  return <DecimalField {...props} unit="%" decimals={4} />;
+}

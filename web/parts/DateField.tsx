@@ -1,0 +1,102 @@
+import { IconButton, Input, InputGroup, Popover, Portal } from '@chakra-ui/react';
+import { CalendarDays } from 'lucide-react';
+import { lazy, Suspense, useState, type ReactNode } from 'react';
+import { parseDay } from '../../core/dates/day.ts';
+import { printDate, readDate } from '../../core/typed/date.ts';
+import { useManner } from './manner.ts';
+import { LabelledField, type FieldChange, type FieldProps } from './TextField.tsx';
+import { useTyped } from './useTyped.ts';
+
+const Calendar = lazy(() => import('./Calendar.tsx'));
+
+interface Props extends FieldProps {
+  /** `YYYY-MM-DD`; empty: none. */
+  readonly value: string;
+  readonly onChange: FieldChange;
+  readonly min?: string | undefined;
+  readonly max?: string | undefined;
+  readonly hint?: ReactNode;
+  /** Without room for a label: it is read out, what is wrong shows when it is pointed at. */
+  readonly isBare?: boolean;
+}
+
+/**
+ * A date, typed in the business's language and order or picked from a calendar: '3 dec', '+2w' and 'fri' are understood,
+ * and what was understood is printed with its weekday.
+ */
+export function DateField({ value, onChange, min, max, isBare = false, ...props }: Props) {
+  const { locale, today } = useManner();
+  const [open, setOpen] = useState(false);
+  const { understood, says, bind } = useTyped({
+    value,
+    onChange,
+    read: (text) => readDate(text, locale, { today, min, max }),
+    print: (iso) => printDate(iso, locale),
+  });
+  const error = says ?? props.error;
+  const input = (
+    <Popover.Root open={open} onOpenChange={(to) => setOpen(to.open)} lazyMount unmountOnExit>
+      <Popover.Anchor asChild>
+        <InputGroup
+          endElement={
+            <Popover.Trigger asChild>
+              <IconButton
+                variant="ghost"
+                size="2xs"
+                color="muted"
+                disabled={props.disabled ?? false}
+                aria-label="Calendar"
+              >
+                <CalendarDays size={14} aria-hidden />
+              </IconButton>
+            </Popover.Trigger>
+          }
+          endElementProps={{ px: '1.5' }}
+        >
+          <Input
+            size={isBare ? '2xs' : 'sm'}
+            bg="page"
+            autoComplete="off"
+            maxLength={60}
+            placeholder={isBare ? 'Turn to, such as +2w' : 'such as 3 Dec or +2w'}
+            {...(isBare
+              ? {
+                  'aria-label': props.label,
+                  'aria-invalid': error !== undefined,
+                  title: error ?? understood ?? '',
+                }
+              : {})}
+            {...bind}
+          />
+        </InputGroup>
+      </Popover.Anchor>
+      <Portal>
+        <Popover.Positioner>
+          <Popover.Content bg="page" w="auto" aria-label="Calendar">
+            <Popover.Body p="2">
+              <Suspense fallback={null}>
+                <Calendar
+                  locale={locale}
+                  value={parseDay(value) === null ? null : value}
+                  shown={parseDay(value) === null ? today : value}
+                  min={min}
+                  max={max}
+                  onPick={(iso) => {
+                    onChange({ target: { value: iso } });
+                    setOpen(false);
+                  }}
+                />
+              </Suspense>
+            </Popover.Body>
+          </Popover.Content>
+        </Popover.Positioner>
+      </Portal>
+    </Popover.Root>
+  );
+  if (isBare) return input;
+  return (
+    <LabelledField {...props} error={error} hint={understood ? `= ${understood}` : props.hint}>
+      {input}
+    </LabelledField>
+  );
+}
