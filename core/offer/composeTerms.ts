@@ -25,6 +25,8 @@ export interface RateChoice {
   readonly quantity?: number | undefined;
   /** The customer's own amount, where the first line leaves it to them; major units. */
   readonly amount?: string | undefined;
+  /** The last day served, of this subscription alone: its last period is charged for its days. */
+  readonly lastDay?: string | undefined;
   readonly recurringStart?: RecurringStart | null | undefined;
   /** Other prices of the rate's lines, each laid over the ones before: a variant's, then a rate card's. */
   readonly prices?: readonly (LinePrices | null | undefined)[] | undefined;
@@ -40,7 +42,16 @@ export interface RateChoice {
  * composeTerms(monthly, { starts: '2027-01-31', quantity: 3 })
  */
 export function composeTerms(rate: RateTerms, choice: RateChoice): Terms {
-  const { starts, quantity, amount, recurringStart, prices = [], extras = [], discounts = [] } = choice;
+  const {
+    starts,
+    lastDay,
+    quantity,
+    amount,
+    recurringStart,
+    prices = [],
+    extras = [],
+    discounts = [],
+  } = choice;
   const priced = prices.reduce<RateTerms>((terms, laid) => withPrices(terms, laid ?? null), rate);
   const own = Array.isArray(priced.once) ? priced.once.map((entry) => ({ date: starts, ...entry })) : [];
   const sold = extras.flatMap((extra) => onceOf(extra, rate.currency, starts));
@@ -51,6 +62,7 @@ export function composeTerms(rate: RateTerms, choice: RateChoice): Terms {
   if (Array.isArray(terms.lines)) {
     const lines = terms.lines.map((line, i) => (i === 0 ? chosenLine(line, quantity, amount) : line));
     terms.lines = [...lines, ...extras.flatMap(recurringLineOf)];
+    if (lastDay !== undefined) Object.assign(terms, { ends: { until: lastDay }, endStub: 'prorate' });
   } else terms.starts = starts;
   if (discounts.length > 0) terms.discounts = [...(terms.discounts ?? []), ...discounts];
   return terms;

@@ -1,5 +1,7 @@
 import type { Almanac } from '../almanac.ts';
 import { faultOfCardAt, usesOfCard } from '../gateways/cardUse.ts';
+import { hasExpired } from '../../core/dates/cardExpiry.ts';
+import { businessDateOf } from '../business/businessDate.ts';
 import { AccountTrouble, type CardFacts } from '../gateways/port.ts';
 import { RefusedCommand } from '../http/problem.ts';
 
@@ -21,7 +23,10 @@ export async function findCard(
   if (fault !== null) throw new RefusedCommand(422, fault, pointer);
   try {
     const card = await gateway.card(token);
-    if (card) return { ...card, accountId: account.id };
+    if (card) {
+      await requireGoodOn(almanac, card, pointer);
+      return { ...card, accountId: account.id };
+    }
   } catch (error) {
     if (!(error instanceof AccountTrouble)) throw error;
     throw new RefusedCommand(
@@ -30,4 +35,16 @@ export async function findCard(
     );
   }
   throw new RefusedCommand(422, 'The gateway does not know this card. Enter it again.', pointer);
+}
+
+/** Refuses a card that is over on the business day: whatever a gateway says of it, it would be declined. */
+async function requireGoodOn(almanac: Almanac, card: CardFacts, pointer: string): Promise<void> {
+  if (!hasExpired(card, await businessDateOf(almanac))) return;
+  const { expiresMonth, expiresYear } = card;
+  const printed = `${String(expiresMonth).padStart(2, '0')}/${String(expiresYear % 100).padStart(2, '0')}`;
+  throw new RefusedCommand(
+    422,
+    `This card expired: ${printed} has passed. Take another.`,
+    `${pointer}/expires`,
+  );
 }

@@ -49,8 +49,10 @@ export async function choose(
   const card = await cardOf(almanac, wanted, cards, use, within);
   const extras = chooseExtras(extrasOf(plan.extras, rate.terms), wanted.extras);
   if ('says' in extras) throw new RefusedCommand(422, extras.says, `/extras/${extras.key}`);
+  if (wanted.lastDay !== undefined) requireOpenEnd(rate, wanted.lastDay, wanted.starts);
   const composed = composeTerms(rate.terms, {
     starts: wanted.starts,
+    lastDay: wanted.lastDay,
     quantity: wanted.quantity,
     amount: wanted.amount,
     recurringStart: optionsOf(rate).recurringStart,
@@ -75,6 +77,15 @@ export async function choose(
     answers: answersOf(plan, wanted.answers),
     codes,
   };
+}
+
+/** A last day of one's own stands in the place of the rate's date or of none, never of a number of payments. */
+function requireOpenEnd({ terms }: Rate, lastDay: string, starts: string): void {
+  if (!('lines' in terms))
+    throw new RefusedCommand(422, 'This is sold once: it has no last day.', '/lastDay');
+  if (terms.ends?.after !== undefined)
+    throw new RefusedCommand(422, 'This rate ends after its payments: it has no other last day.', '/lastDay');
+  if (lastDay < starts) throw new RefusedCommand(422, 'The last day comes before the start.', '/lastDay');
 }
 
 async function variantOf(

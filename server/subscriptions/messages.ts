@@ -34,6 +34,8 @@ export const enrolmentSchema = z.strictObject({
   ),
   rateId: id,
   starts: z.iso.date('Give the day it starts on.'),
+  /** The last day served, of this subscription alone; absent: as the rate says. */
+  lastDay: z.iso.date('Give the last day.').optional(),
   quantity: z.int().min(1).max(1_000_000_000).optional(),
   /** The customer's own amount, where the rate leaves it to them; major units. */
   amount: z

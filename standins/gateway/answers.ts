@@ -3,8 +3,11 @@ import type { Account } from './accounts.ts';
 import type { Vault } from './vault.ts';
 
 /** Answers with a problem document of RFC 9457. */
-export function problem(response: Response, status: number, detail: string): void {
-  response.status(status).type('application/problem+json').send(JSON.stringify({ status, detail }));
+export function problem(response: Response, status: number, detail: string, field?: string): void {
+  response
+    .status(status)
+    .type('application/problem+json')
+    .send(JSON.stringify({ status, detail, ...(field ? { field } : {}) }));
 }
 
 /** The account whose key a request bears, or null. */

@@ -33,6 +33,8 @@ const cardSchema = z.strictObject({
   number: z.string().transform((text) => text.replace(/[ -]/g, '')),
   expiresYear: z.int().min(2000).max(2200),
   expiresMonth: z.int().min(1).max(12),
+  /** The day of whoever practises, as this gateway has no clock of its own. */
+  on: z.iso.date().optional(),
 });
 const behaviourSchema = z.strictObject({
   code: z.string().length(2).optional(),
@@ -70,6 +72,14 @@ const happeningSchema = z.strictObject({
   data: z.record(z.string(), z.unknown()),
 });
 
+/** ISO 8583: the card has expired. */
+const EXPIRED = '54';
+
+/** Whether a card is over on a day (`YYYY-MM-DD`): it is good through the last day of its month. */
+function isOver(card: { readonly expiresYear: number; readonly expiresMonth: number }, on: string): boolean {
+  return `${card.expiresYear}-${String(card.expiresMonth).padStart(2, '0')}` < on.slice(0, 7);
+}
+
 /** The stand-in's HTTP interface. Cards come from browsers with an account's public key; the rest needs its secret key. */
 export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
   const app = express();
@@ -105,7 +115,10 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
     const practice = PRACTICE_CARDS.find((one) => one.number === parsed.data.number);
     if (!practice)
       return problem(response, 422, 'Only practice cards are taken here: numbers starting with 9.');
-    const { number, expiresMonth, expiresYear } = parsed.data;
+    const { number, expiresMonth, expiresYear, on } = parsed.data;
+    if (on !== undefined && isOver({ expiresMonth, expiresYear }, on)) {
+      return problem(response, 422, 'This card has expired.', 'expires');
+    }
     const card = vault.keepCard({
       account: holder.account,
       network: practice.network,
@@ -202,7 +215,9 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
       return problem(response, 422, `A statement text has ${abilities.statementText.says}.`);
     const card = vault.cards.get(asked.token);
     if (card?.account !== account) return problem(response, 404, 'There is no such card.');
-    const code = decide(card.behaviour, asked.token, asked.date, vault.chargesOf(account));
+    const code = isOver(card, asked.date)
+      ? EXPIRED
+      : decide(card.behaviour, asked.token, asked.date, vault.chargesOf(account));
     const state = code === '00' ? 'collected' : 'declined';
     const charge: Charge = {
       id: `charge-${randomBytes(12).toString('hex')}`,

@@ -27,16 +27,21 @@ export interface CardPurpose {
 export const pathOfGateway = (purpose: CardPurpose) => withQuery('/api/card-gateway', { ...purpose });
 
 /** Gives a card to the gateway that takes it for a purpose, and gets a token for it. */
-export async function giveCard(purpose: CardPurpose, card: CardEntry): Promise<string> {
+export async function giveCard(purpose: CardPurpose, card: CardEntry, on: string): Promise<string> {
   const { gateway } = await get<{ gateway: GatewayAddress | null }>(pathOfGateway(purpose));
-  return tokenForCard(gateway, card);
+  return tokenForCard(gateway, card, on);
 }
 
 /**
  * Gives a card to the gateway and gets a token for it. The number goes from this browser straight to the
  * gateway; our own server never sees it.
+ * @param on the business day, `YYYY-MM-DD`: a practice gateway has no clock of its own
  */
-export async function tokenForCard(gateway: GatewayAddress | null, card: CardEntry): Promise<string> {
+export async function tokenForCard(
+  gateway: GatewayAddress | null,
+  card: CardEntry,
+  on: string,
+): Promise<string> {
   if (gateway === null) {
     throw new Problem(0, 'No gateway that takes cards is connected: see Setup, Gateways.', []);
   }
@@ -45,15 +50,17 @@ export async function tokenForCard(gateway: GatewayAddress | null, card: CardEnt
     response = await fetch(new URL('/v1/cards', gateway.url), {
       method: 'POST',
       headers: { Authorization: `Bearer ${gateway.publicKey}`, 'Content-Type': 'application/json' },
-      body: JSON.stringify(card),
+      body: JSON.stringify({ ...card, on }),
     });
   } catch {
     throw new Problem(0, 'The card service cannot be reached just now. Try again in a minute.', []);
   }
-  const answered = (await response.json()) as { token?: string; detail?: string };
+  const answered = (await response.json()) as { token?: string; detail?: string; field?: string };
   if (response.ok && answered.token) return answered.token;
   const detail = answered.detail ?? 'The card was not taken.';
-  throw new Problem(response.status, detail, [{ pointer: '/card/number', detail }]);
+  throw new Problem(response.status, detail, [
+    { pointer: answered.field === 'expires' ? '/card/expires' : '/card/number', detail },
+  ]);
 }
 
 /** The cards to practise with, by what they do. */

@@ -2,6 +2,8 @@ import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import { useState } from 'react';
 import useSWR from 'swr';
 import { practiceCards, type CardEntry, type GatewayAddress } from '../api/gateway.ts';
+import { hasExpired } from '../../core/dates/cardExpiry.ts';
+import { useManner } from './manner.ts';
 import { TextField } from './TextField.tsx';
 
 export interface TypedCard {
@@ -11,12 +13,14 @@ export interface TypedCard {
 
 export const NO_CARD: TypedCard = { number: '', expires: '' };
 
-/** What is wrong with a typed card, field by field; nothing where both are good. */
-export function faultsOfCard(card: TypedCard): { number?: string; expires?: string } {
+/** What is wrong with a typed card on a day (`YYYY-MM-DD`), field by field; nothing where both are good. */
+export function faultsOfCard(card: TypedCard, today: string): { number?: string; expires?: string } {
   const digits = card.number.replace(/[ -]/g, '');
   const faults: { number?: string; expires?: string } = {};
   if (!/^\d{12,19}$/.test(digits)) faults.number = 'Give the card number, 12 to 19 digits.';
-  if (entryOf(card) === null) faults.expires = 'Give month and year as on the card, such as 08/29.';
+  const entry = entryOf(card);
+  if (entry === null) faults.expires = 'Give month and year as on the card, such as 08/29.';
+  else if (hasExpired(entry, today)) faults.expires = 'This card has expired. Take another.';
   return faults;
 }
 
@@ -43,6 +47,10 @@ interface Props {
 /** The fields of a card. What is typed here goes to the gateway alone, and is not kept. */
 export function CardFields({ card, onChange, faults, gateway, practice }: Props) {
   const [showing, setShowing] = useState(false);
+  const { today } = useManner();
+  const entry = entryOf(card);
+  const expired =
+    entry !== null && hasExpired(entry, today) ? 'This card has expired. Take another.' : undefined;
   const { data: cards } = useSWR(showing ? ['practice cards', gateway?.url] : null, () =>
     practiceCards(gateway),
   );
@@ -51,9 +59,10 @@ export function CardFields({ card, onChange, faults, gateway, practice }: Props)
       <Flex gap="3" align="flex-start">
         <TextField
           label="Card number"
+          field="number"
           inputMode="numeric"
           autoComplete="off"
-          maxLength={24}
+          maxLength={40}
           value={card.number}
           error={faults.number}
           onChange={(event) => onChange({ ...card, number: event.target.value })}
@@ -61,11 +70,12 @@ export function CardFields({ card, onChange, faults, gateway, practice }: Props)
         <Box w="120px" flexShrink={0}>
           <TextField
             label="Expires"
+            field="expires"
             placeholder="MM/YY"
             autoComplete="off"
-            maxLength={9}
+            maxLength={20}
             value={card.expires}
-            error={faults.expires}
+            error={faults.expires ?? expired}
             onChange={(event) => onChange({ ...card, expires: event.target.value })}
           />
         </Box>

@@ -52,13 +52,14 @@ export function DateField({ value, onChange, min, max, isBare = false, ...props 
             </Popover.Trigger>
           }
           endElementProps={{ px: '1.5' }}
+          endOffset="0px"
         >
           <Input
             size={isBare ? '2xs' : 'sm'}
             bg="page"
             autoComplete="off"
             maxLength={60}
-            placeholder={isBare ? 'Turn to, such as +2w' : 'such as 3 Dec or +2w'}
+            placeholder={isBare ? '+2w, 3 Dec …' : 'such as 3 Dec or +2w'}
             {...(isBare
               ? {
                   'aria-label': props.label,

@@ -19,7 +19,7 @@ interface Props {
 /** Takes another card from a customer on the phone, and says first what will be charged to it at once. */
 export function ReplaceCard({ customerId }: Props) {
   const { data: debts = [] } = useAnswer<Debt[]>(`/api/customers/${customerId}/debts`);
-  const { practice } = useFrame();
+  const { practice, businessDate } = useFrame();
   const gateway = useCardGateway({ customerId });
   const { mutate } = useSWRConfig();
   const [card, setCard] = useState(NO_CARD);
@@ -28,14 +28,14 @@ export function ReplaceCard({ customerId }: Props) {
   const [says, setSays] = useState<{ good: boolean; text: string } | null>(null);
 
   const replace = async () => {
-    const found = faultsOfCard(card);
+    const found = faultsOfCard(card, businessDate);
     setFaults(found);
     const entry = entryOf(card);
     if (Object.keys(found).length > 0 || entry === null) return;
     setBusy(true);
     setSays(null);
     try {
-      const token = await giveCard({ customerId }, entry);
+      const token = await giveCard({ customerId }, entry, businessDate);
       const taken = await post<MethodTaken>(`/api/customers/${customerId}/card`, { token });
       setCard(NO_CARD);
       setSays({ good: taken.charged.every(({ outcome }) => outcome === 'collected'), text: sayTaken(taken) });
@@ -43,7 +43,8 @@ export function ReplaceCard({ customerId }: Props) {
     } catch (error) {
       const problem = error instanceof Problem ? error : null;
       const number = problem?.at('/card/number');
-      if (number) setFaults({ number });
+      const expires = problem?.at('/card/expires') ?? problem?.at('/token/expires');
+      if (number || expires) setFaults({ ...(number ? { number } : {}), ...(expires ? { expires } : {}) });
       else setSays({ good: false, text: problem?.message ?? 'The card was not changed.' });
     } finally {
       setBusy(false);

@@ -33,6 +33,7 @@ export function LabelledField(props: FieldProps & { readonly children: ReactNode
       required={required ?? false}
       disabled={disabled ?? false}
       w={w ?? 'full'}
+      flexShrink={w === undefined ? 1 : 0}
       data-field={field}
     >
       <Field.Label fontWeight="500">{label}</Field.Label>

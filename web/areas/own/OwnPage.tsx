@@ -192,7 +192,8 @@ function Debts({
     } catch (error) {
       const problem = error instanceof Problem ? error : null;
       const number = problem?.at('/card/number');
-      if (number) setFaults({ number });
+      const expires = problem?.at('/card/expires') ?? problem?.at('/token/expires');
+      if (number || expires) setFaults({ ...(number ? { number } : {}), ...(expires ? { expires } : {}) });
       else setSays({ good: false, text: problem?.message ?? 'That did not work. Nothing was charged.' });
     } finally {
       setBusy(null);
@@ -200,12 +201,12 @@ function Debts({
   };
   const pay = () => act('pay', () => post<OwnPaid>(`${path}/pay`, {}, { 'Idempotency-Key': wish.current }));
   const change = () => {
-    const found = faultsOfCard(card);
+    const found = faultsOfCard(card, own.businessDate);
     const entry = entryOf(card);
     setFaults(found);
     if (Object.keys(found).length > 0 || entry === null) return;
     void act('card', async () =>
-      post<OwnPaid>(`${path}/card`, { token: await tokenForCard(own.gateway, entry) }),
+      post<OwnPaid>(`${path}/card`, { token: await tokenForCard(own.gateway, entry, own.businessDate) }),
     );
   };
   const canPay = own.card?.state === 'usable';

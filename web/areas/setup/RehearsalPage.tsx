@@ -12,6 +12,7 @@ import { useAnswer, useCardGateway } from '../../api/hooks.ts';
 import { CardFields, entryOf, faultsOfCard, NO_CARD } from '../../parts/CardFields.tsx';
 import { CustomerSheet, type CustomerLook } from '../../parts/CustomerSheet.tsx';
 import { SelectField, TextField } from '../../parts/TextField.tsx';
+import { MannerContext } from '../../parts/manner.ts';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 
 /** An enrolment as a customer would have it, played through with a practice card. It is kept nowhere. */
@@ -22,23 +23,25 @@ export function RehearsalPage() {
   if (error) return <Text p="8">{error.message}</Text>;
   if (!business || !look) return null;
   return (
-    <CustomerSheet business={business.name} look={look}>
-      <Flex bg="kelp.muted" px="3" py="2" mb="4" borderRadius="md" align="center" gap="3">
-        <Text flex="1">
-          A rehearsal. Use a practice card; nothing of it is kept in any book, number or statistic.
-        </Text>
-        <Link to="/setup">Leave it</Link>
-      </Flex>
-      {rehearsed ? (
-        <Outcome rehearsed={rehearsed} today={business.businessDate} onAgain={() => setRehearsed(null)} />
-      ) : (
-        <Form onDone={setRehearsed} />
-      )}
-    </CustomerSheet>
+    <MannerContext value={{ locale: business.locale, today: business.businessDate }}>
+      <CustomerSheet business={business.name} look={look}>
+        <Flex bg="kelp.muted" px="3" py="2" mb="4" borderRadius="md" align="center" gap="3">
+          <Text flex="1">
+            A rehearsal. Use a practice card; nothing of it is kept in any book, number or statistic.
+          </Text>
+          <Link to="/setup">Leave it</Link>
+        </Flex>
+        {rehearsed ? (
+          <Outcome rehearsed={rehearsed} today={business.businessDate} onAgain={() => setRehearsed(null)} />
+        ) : (
+          <Form today={business.businessDate} onDone={setRehearsed} />
+        )}
+      </CustomerSheet>
+    </MannerContext>
   );
 }
 
-function Form({ onDone }: { onDone: (rehearsed: Rehearsed) => void }) {
+function Form({ today, onDone }: { today: string; onDone: (rehearsed: Rehearsed) => void }) {
   const { data: plans } = useAnswer<PlanView[]>('/api/plans');
   const [rateId, setRateId] = useState('');
   const gateway = useCardGateway({ rateId });
@@ -50,7 +53,7 @@ function Form({ onDone }: { onDone: (rehearsed: Rehearsed) => void }) {
   const rate = plans?.flatMap((plan) => plan.rates).find(({ id }) => id === rateId);
   const go = async () => {
     const found: Record<string, string> = {
-      ...faultsOfCard(card),
+      ...faultsOfCard(card, today),
       ...(rateId === '' ? { rate: 'Choose a plan.' } : {}),
       ...(name.trim() === '' ? { name: 'Give a name.' } : {}),
     };
@@ -60,7 +63,7 @@ function Form({ onDone }: { onDone: (rehearsed: Rehearsed) => void }) {
     if (Object.keys(found).length > 0 || entry === null) return;
     setBusy(true);
     try {
-      const cardToken = await giveCard({ rateId }, entry);
+      const cardToken = await giveCard({ rateId }, entry, today);
       onDone(await post<Rehearsed>('/api/rehearsals', { rateId, name, cardToken }));
     } catch (error) {
       const number = error instanceof Problem ? error.at('/card/number') : undefined;

@@ -1,10 +1,10 @@
-import { Flex, Grid } from '@chakra-ui/react';
+import { Flex } from '@chakra-ui/react';
 import { countries, sayCountry } from '../../../core/words/countries.ts';
 import { CONTACT_FIELDS, type ContactField } from '../../../server/settings/messages.ts';
 import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
 import type { GroupView } from '../../../server/rateCards/messages.ts';
-import type { Problem } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
+import { Fold } from '../../parts/Fold.tsx';
 import { AreaField, SelectField, TextField } from '../../parts/TextField.tsx';
 
 export type Contact = Partial<Record<ContactField | 'region' | 'tax_exempt' | 'group', string>>;
@@ -18,17 +18,22 @@ export function lawOf(contact: Contact | { country?: string | null; region?: str
 interface Props {
   readonly form: EnrolmentForm;
   readonly contact: Contact;
-  readonly problem: Problem | null;
+  /** What is wrong with a field, such as `customer/phone`. */
+  readonly faultAt: (field: string) => string | undefined;
+  /** Those that are demanded; the others are folded. */
+  readonly required: readonly ContactField[];
   readonly onChange: (contact: Contact) => void;
 }
 
 /** What Setup asks of a new customer beside name and e-mail, and where taxes are charged, why they pay none. */
-export function ContactFields({ form, contact, problem, onChange }: Props) {
+export function ContactFields(props: Props) {
+  const { form, contact, faultAt, required, onChange } = props;
   const { ask, serves, law } = form;
   const asked = (Object.keys(CONTACT_FIELDS) as ContactField[]).filter((name) => ask[name] !== 'no');
   const bind = (name: keyof Contact) => ({
     value: contact[name] ?? '',
-    error: problem?.at(`/customer/${name}`),
+    field: `customer/${name}`,
+    error: faultAt(`customer/${name}`),
     onChange: (event: { target: { value: string } }) => onChange({ ...contact, [name]: event.target.value }),
   });
   const offered =
@@ -36,56 +41,92 @@ export function ContactFields({ form, contact, problem, onChange }: Props) {
   const regions = law.rates.some(({ country, region }) => country === contact.country && region !== '');
   const { data: groups = [] } = useAnswer<GroupView[]>('/api/customer-groups');
   if (asked.length === 0 && law.rates.length === 0 && groups.length === 0) return null;
-  return (
-    <Grid gap="4">
-      <Flex gap="3" wrap="wrap">
-        {asked
-          .filter((name) => name !== 'address' && name !== 'country')
-          .map((name) => (
-            <TextField
-              key={name}
-              w="190px"
-              label={CONTACT_FIELDS[name]}
-              required={ask[name] === 'required'}
-              maxLength={name === 'organisation' ? 200 : 40}
-              {...bind(name)}
-            />
-          ))}
-      </Flex>
-      {asked.includes('address') && (
-        <AreaField label={CONTACT_FIELDS.address} rows={2} maxLength={500} {...bind('address')} />
-      )}
-      <Flex gap="3">
-        {asked.includes('country') && (
-          <SelectField label={CONTACT_FIELDS.country} {...bind('country')}>
+  const shown = (name: ContactField) => {
+    switch (name) {
+      case 'address':
+        return (
+          <AreaField key={name} label={CONTACT_FIELDS.address} rows={2} maxLength={500} {...bind(name)} />
+        );
+      case 'country':
+        return (
+          <SelectField key={name} w="200px" label={CONTACT_FIELDS.country} {...bind(name)}>
             <option value="">{ask.country === 'required' ? 'Choose …' : 'Not known'}</option>
-            {offered.map(({ code, name }) => (
+            {offered.map(({ code, name: called }) => (
               <option key={code} value={code}>
-                {name}
+                {called}
               </option>
             ))}
           </SelectField>
-        )}
-        {regions && (
-          <TextField label="Region" maxLength={60} hint="Taxes differ by region there." {...bind('region')} />
-        )}
-        {groups.length > 0 && (
-          <SelectField label="Group" {...bind('group')}>
-            <option value="">none</option>
-            {groups.map(({ name }) => (
-              <option key={name}>{name}</option>
-            ))}
-          </SelectField>
-        )}
-        {law.rates.length > 0 && (
+        );
+      case 'phone':
+      case 'organisation':
+      case 'tax_number':
+        return (
           <TextField
-            label="Pays no tax because"
-            maxLength={200}
-            hint="Empty for everybody who pays it."
-            {...bind('tax_exempt')}
+            key={name}
+            w="200px"
+            label={CONTACT_FIELDS[name]}
+            required={required.includes(name)}
+            maxLength={name === 'organisation' ? 200 : 40}
+            {...bind(name)}
           />
-        )}
-      </Flex>
-    </Grid>
+        );
+    }
+  };
+  const demanded = asked.filter((name) => required.includes(name));
+  const optional = asked.filter((name) => !required.includes(name));
+  const named = [
+    ...optional.map((name) => CONTACT_FIELDS[name]),
+    ...(regions ? ['region'] : []),
+    ...(groups.length > 0 ? ['group'] : []),
+    ...(law.rates.length > 0 ? ['why no tax is paid'] : []),
+  ];
+  return (
+    <>
+      {demanded.length > 0 && (
+        <Flex gap="3" wrap="wrap" align="flex-start">
+          {demanded.map(shown)}
+        </Flex>
+      )}
+      {named.length > 0 && (
+        <Fold
+          title="More of them"
+          holds={named.join(', ').toLowerCase()}
+          open={Object.entries(contact).some(
+            ([name, value]) => value && !required.includes(name as ContactField),
+          )}
+        >
+          <Flex gap="3" wrap="wrap" align="flex-start">
+            {optional.map(shown)}
+            {regions && (
+              <TextField
+                w="200px"
+                label="Region"
+                maxLength={60}
+                hint="Taxes differ by region there."
+                {...bind('region')}
+              />
+            )}
+            {groups.length > 0 && (
+              <SelectField w="200px" label="Group" {...bind('group')}>
+                <option value="">none</option>
+                {groups.map(({ name }) => (
+                  <option key={name}>{name}</option>
+                ))}
+              </SelectField>
+            )}
+            {law.rates.length > 0 && (
+              <TextField
+                w="260px"
+                label="Pays no tax because"
+                maxLength={200}
+                hint="Empty for everybody who pays it."
+                {...bind('tax_exempt')}
+              />
+            )}
+          </Flex>
+        </Fold>
+      )}
+    </>
   );
 }

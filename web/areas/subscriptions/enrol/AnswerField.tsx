@@ -15,6 +15,7 @@ interface Props {
 export function AnswerField({ ask, value, error, onChange }: Props) {
   const { label, kind, hint, required } = ask;
   const common = {
+    field: `answer:${label}`,
     label: required ? label : `${label} (if given)`,
     value,
     error,

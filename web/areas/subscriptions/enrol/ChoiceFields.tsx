@@ -16,21 +16,17 @@ interface Props {
   readonly draft: ChoiceDraft;
   /** What is wrong, by field, of those that are to be told. */
   readonly faultAt: (field: string) => string | undefined;
-  readonly cards: readonly TakeableCard[];
-  readonly codeSays: string | undefined;
-  readonly codeHint: string;
   readonly onChange: (to: Partial<ChoiceDraft>) => void;
 }
 
 /** What there is to choose of a plan and its rate. */
 export function ChoiceFields(props: Props) {
-  const { plan, rate, draft, faultAt, cards, codeSays, codeHint, onChange } = props;
+  const { plan, rate, draft, faultAt, onChange } = props;
   const variants = variantsAt(plan.variants, rate.id);
-  const groupCard = cards.find(({ givenBy }) => givenBy === 'group');
   return (
     <>
       {variants.length > 0 && (
-        <Box>
+        <Box data-field="variant">
           <Text fontWeight="500">Variant</Text>
           <RadioGroup.Root
             aria-label="Variant"
@@ -58,6 +54,7 @@ export function ChoiceFields(props: Props) {
           {countsQuantity(rate) ? (
             <QuantityField
               label="How many"
+              field="quantity"
               most={999_999_999}
               value={draft.quantity}
               error={faultAt('quantity')}
@@ -66,6 +63,7 @@ export function ChoiceFields(props: Props) {
           ) : (
             <AmountField
               label="Their own amount"
+              field="amount"
               currency={String(rate.terms.currency)}
               placeholder="as suggested"
               value={draft.amount}
@@ -85,6 +83,22 @@ export function ChoiceFields(props: Props) {
           onChange={(answer) => onChange({ answers: { ...draft.answers, [ask.label]: answer } })}
         />
       ))}
+    </>
+  );
+}
+
+/** A rate card and a code: what prices may be had by, seldom. */
+export function CardAndCode(props: {
+  readonly draft: ChoiceDraft;
+  readonly cards: readonly TakeableCard[];
+  readonly codeSays: string | undefined;
+  readonly codeHint: string;
+  readonly onChange: (to: Partial<ChoiceDraft>) => void;
+}) {
+  const { draft, cards, codeSays, codeHint, onChange } = props;
+  const groupCard = cards.find(({ givenBy }) => givenBy === 'group');
+  return (
+    <>
       {cards.length > 0 && (
         <Box w="320px">
           <SelectField
@@ -104,7 +118,8 @@ export function ChoiceFields(props: Props) {
       )}
       <Box w="240px">
         <TextField
-          label="Discount code"
+          label="Discount or rate-card code"
+          field="codes/0"
           maxLength={40}
           value={draft.code}
           error={codeSays}
@@ -138,6 +153,7 @@ function Extras({ plan, rate, draft, faultAt, onChange }: Props) {
             {taken !== '0' && !fixed && (
               <Box w="110px">
                 <QuantityField
+                  field={`extra:${key}`}
                   aria-label={`How many: ${name}`}
                   label={`${min} to ${max}`}
                   most={9_999_999}

@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
-import { useState } from 'react';
+import { useState, type KeyboardEvent } from 'react';
 import type { CustomerRow } from '../../../../server/customers/messages.ts';
 import type { Page } from '../../../../server/http/list.ts';
 import { withQuery } from '../../../api/client.ts';
@@ -23,6 +23,7 @@ export function ChooseCustomer(props: {
 }) {
   const { chosen, error, onChoose } = props;
   const [search, setSearch] = useState('');
+  const [at, setAt] = useState(0);
   const { data } = useAnswer<Page<CustomerRow>>(
     search.trim() === '' ? null : withQuery('/api/customers', { search }),
   );
@@ -37,35 +38,66 @@ export function ChooseCustomer(props: {
       </Flex>
     );
   }
+  const rows = search.trim() === '' ? [] : (data?.rows.slice(0, 6) ?? []);
+  const onKeyDown = (event: KeyboardEvent) => {
+    const row = rows[at];
+    if (event.key === 'ArrowDown') setAt(Math.min(at + 1, rows.length - 1));
+    else if (event.key === 'ArrowUp') setAt(Math.max(at - 1, 0));
+    else if (event.key === 'Enter' && row) onChoose(row.id);
+    else return;
+    event.preventDefault();
+  };
   return (
     <Box>
       <TextField
         label="Find the customer"
-        placeholder="Name or e-mail"
+        field="customer"
+        placeholder="Name or e-mail; Enter takes the one that is marked"
+        role="combobox"
+        aria-expanded={rows.length > 0}
+        aria-controls="customers-found"
+        aria-activedescendant={rows[at] ? `found-${rows[at].id}` : undefined}
+        autoComplete="off"
+        maxLength={100}
         value={search}
         error={error}
-        onChange={(event) => setSearch(event.target.value)}
+        onKeyDown={onKeyDown}
+        onChange={(event) => {
+          setSearch(event.target.value);
+          setAt(0);
+        }}
       />
-      {search.trim() !== '' && (
-        <Box bg="page" borderWidth="1px" borderColor="lines" borderRadius="md" mt="1">
-          {data?.rows.slice(0, 6).map((row) => (
-            <Button
-              key={row.id}
-              variant="ghost"
-              size="sm"
-              w="full"
-              justifyContent="flex-start"
-              onClick={() => onChoose(row.id)}
-            >
-              {row.name}
-              <Box as="span" color="muted" fontWeight="400">
-                {row.email}
-              </Box>
-            </Button>
-          ))}
-          {data?.rows.length === 0 && <Text p="2">Nobody of that name.</Text>}
-        </Box>
-      )}
+      <Box
+        id="customers-found"
+        role="listbox"
+        aria-label="Customers found"
+        bg="page"
+        borderWidth={rows.length > 0 ? '1px' : '0'}
+        borderColor="lines"
+        borderRadius="md"
+        mt="1"
+      >
+        {rows.map((row, i) => (
+          <Box
+            key={row.id}
+            id={`found-${row.id}`}
+            role="option"
+            aria-selected={i === at}
+            px="3"
+            py="1"
+            cursor="pointer"
+            bg={i === at ? 'kelp.muted' : undefined}
+            onMouseEnter={() => setAt(i)}
+            onClick={() => onChoose(row.id)}
+          >
+            {row.name}{' '}
+            <Box as="span" color="muted">
+              {row.email}
+            </Box>
+          </Box>
+        ))}
+      </Box>
+      {search.trim() !== '' && data?.rows.length === 0 && <Text p="2">Nobody of that name.</Text>}
     </Box>
   );
 }

@@ -1,4 +1,5 @@
 import { variantsAt } from '../../../../core/offer/variant.ts';
+import { parseDay } from '../../../../core/dates/day.ts';
 import { composeTerms, type RateTerms } from '../../../../core/offer/composeTerms.ts';
 import { chooseExtras, extrasOf, type ChosenExtra, type ExtraLine } from '../../../../core/offer/extras.ts';
 import type { LinePrices } from '../../../../core/offer/prices.ts';
@@ -68,7 +69,12 @@ export function computeChoice(
   plan: PlanView,
   rate: RateView,
   draft: ChoiceDraft,
-  of: { readonly starts: string; readonly cards: readonly TakeableCard[]; readonly code: CodeAnswer | null },
+  of: {
+    readonly starts: string;
+    readonly lastDay: string;
+    readonly cards: readonly TakeableCard[];
+    readonly code: CodeAnswer | null;
+  },
 ): ComputedChoice {
   const faults = new Map<string, string>();
   const whole = (text: string) => (/^\d{1,9}$/.test(text.trim()) ? Number(text) : Number.NaN);
@@ -85,6 +91,7 @@ export function computeChoice(
   const composed = (prices: readonly (LinePrices | null | undefined)[]) =>
     composeTerms(rate.terms as unknown as RateTerms, {
       starts: of.starts,
+      lastDay: parseDay(of.lastDay) === null ? undefined : of.lastDay,
       quantity: quantity !== undefined && quantity >= 1 ? quantity : undefined,
       amount: takesAmount(rate) && draft.amount.trim() !== '' ? draft.amount.trim() : undefined,
       recurringStart: rate.options.recurringStart,

@@ -11,6 +11,8 @@ interface Asked {
   readonly rateId: string;
   readonly choice: ChoiceDraft;
   readonly starts: string;
+  /** The last day of this subscription alone; empty: as the rate says. */
+  readonly lastDay: string;
   /** Of a customer there is; empty for somebody new. */
   readonly customerId: string;
   /** Of somebody new; empty: none. */
@@ -20,7 +22,7 @@ interface Asked {
 const NO_CARDS: readonly TakeableCard[] = [];
 
 /** What is chosen of a plan, with the rate cards and the code that go with it, and what it comes to. */
-export function useChoice({ plans, rateId, choice, starts, customerId, group }: Asked) {
+export function useChoice({ plans, rateId, choice, starts, lastDay, customerId, group }: Asked) {
   const plan = plans?.find(({ rates }) => rates.some(({ id }) => id === rateId));
   const rate = plan?.rates.find(({ id }) => id === rateId);
   const offered = plan ? variantsAt(plan.variants, rateId) : [];
@@ -36,7 +38,9 @@ export function useChoice({ plans, rateId, choice, starts, customerId, group }: 
   );
   const taken = code !== '' && !known.error && known.data ? known.data : null;
   const computed =
-    plan && rate ? computeChoice(plan, rate, { ...choice, variantId }, { starts, cards, code: taken }) : null;
+    plan && rate
+      ? computeChoice(plan, rate, { ...choice, variantId }, { starts, lastDay, cards, code: taken })
+      : null;
   const codeHint =
     taken === null
       ? 'If there is one.'

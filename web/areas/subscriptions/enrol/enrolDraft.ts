@@ -1,0 +1,146 @@
+import type { Missing } from '../../../parts/useDraftForm.ts';
+import { hasExpired } from '../../../../core/dates/cardExpiry.ts';
+import { parseDay } from '../../../../core/dates/day.ts';
+import type { PlanView, RateView } from '../../../../server/plans/messages.ts';
+import { CONTACT_FIELDS, type ContactField } from '../../../../server/settings/messages.ts';
+import type { EnrolmentForm, EnrolmentMessage } from '../../../../server/subscriptions/messages.ts';
+import { entryOf, NO_CARD, type TypedCard } from '../../../parts/CardFields.tsx';
+import type { Contact } from '../ContactFields.tsx';
+import {
+  countsQuantity,
+  NO_CHOICE,
+  sentAnswers,
+  sentExtras,
+  takesAmount,
+  type ChoiceDraft,
+  type ComputedChoice,
+} from './choice.ts';
+import type { Paying } from './paying.ts';
+
+/** An enrolment as it is being typed. */
+export interface EnrolDraft {
+  readonly rateId: string;
+  readonly starts: string;
+  /** The last day served, of this subscription alone; empty: as the rate says. */
+  readonly lastDay: string;
+  readonly choice: ChoiceDraft;
+  readonly who: 'new' | 'existing';
+  readonly name: string;
+  readonly email: string;
+  readonly customerId: string;
+  readonly contact: Contact;
+  readonly invoiceFields: Readonly<Record<string, string>>;
+  readonly pays: 'card' | 'invoice';
+  readonly otherCard: boolean;
+  readonly card: TypedCard;
+}
+
+export function newEnrolment(businessDate: string, customerId: string | null): EnrolDraft {
+  return {
+    ...{ rateId: '', starts: businessDate, lastDay: '', choice: NO_CHOICE },
+    ...{ who: customerId === null ? ('new' as const) : ('existing' as const), name: '', email: '' },
+    ...{ customerId: customerId ?? '', contact: {}, invoiceFields: {} },
+    ...{ pays: 'card' as const, otherCard: false, card: NO_CARD },
+  };
+}
+
+/** What is known beside what is typed. */
+export interface EnrolFacts {
+  readonly businessDate: string;
+  readonly plan: PlanView | undefined;
+  readonly rate: RateView | undefined;
+  readonly computed: ComputedChoice | null;
+  readonly variantId: string;
+  readonly form: EnrolmentForm | undefined;
+  readonly paying: Paying;
+  /** Why the code is not taken; undefined: it is, or none was typed. */
+  readonly codeSays: string | undefined;
+}
+
+const EMAIL = /^[^@\s]+@[^@\s]+\.[^@\s]+$/;
+
+/** What an enrolment still needs, in the order of its fields: the one place that decides it. */
+export function missingOf(draft: EnrolDraft, facts: EnrolFacts): Missing[] {
+  const { rate, computed, paying, form, businessDate } = facts;
+  const missing: Missing[] = [];
+  const need = (field: string, says: string, isMissing: boolean) => {
+    if (isMissing) missing.push({ field, says });
+  };
+  need('rateId', 'a plan', rate === undefined);
+  for (const [field] of computed?.faults ?? []) need(field, nameOf(field), true);
+  need('starts', 'the day it starts', !(parseDay(draft.starts) !== null && draft.starts >= businessDate));
+  need('lastDay', 'a last day after the start', !isGoodLastDay(draft));
+  need('codes/0', `a code that is taken, or none`, facts.codeSays !== undefined);
+  if (draft.who === 'existing') need('customer', 'the customer', draft.customerId === '');
+  else {
+    need('customer/name', 'a name', draft.name.trim() === '');
+    need('customer/email', 'an e-mail address', !EMAIL.test(draft.email.trim()));
+    for (const field of requiredOf(form))
+      need(`customer/${field}`, CONTACT_FIELDS[field].toLowerCase(), !draft.contact[field]?.trim());
+  }
+  for (const { label, required } of form?.invoiceFields ?? [])
+    need(`invoiceFields/${label}`, label, required && !draft.invoiceFields[label]?.trim());
+  if (paying.takesCard && rate) {
+    const entry = entryOf(draft.card);
+    const digits = draft.card.number.replace(/[ -]/g, '');
+    need('number', 'a card to charge', !/^\d{12,19}$/.test(digits));
+    need('expires', 'when the card expires', entry === null);
+    need('expires', 'a card that has not expired', entry !== null && hasExpired(entry, businessDate));
+  }
+  return missing;
+}
+
+/** The contact fields that Setup demands of a new customer. */
+export function requiredOf(form: EnrolmentForm | undefined): ContactField[] {
+  return (Object.keys(CONTACT_FIELDS) as ContactField[]).filter((name) => form?.ask[name] === 'required');
+}
+
+const isGoodLastDay = ({ lastDay, starts }: EnrolDraft) =>
+  lastDay === '' || (parseDay(lastDay) !== null && lastDay >= starts);
+
+function nameOf(field: string): string {
+  if (field === 'quantity') return 'how many';
+  if (field === 'amount') return 'their own amount';
+  if (field === 'variant') return 'the variant';
+  if (field.startsWith('answer:')) return field.slice(7);
+  if (field.startsWith('extra:')) return 'how many of an extra line';
+  return 'what is chosen of the plan';
+}
+
+/**
+ * What is sent, good or not. `card` goes to the gateway alone and is taken out before; it stands here so that a fault
+ * of the card goes when the card is typed anew.
+ */
+export function messageOf(draft: EnrolDraft, facts: EnrolFacts): EnrolmentMessage & { card: TypedCard } {
+  const { plan, rate, variantId, paying } = facts;
+  const { choice, contact } = draft;
+  const code = choice.code.trim();
+  return {
+    customer:
+      draft.who === 'new'
+        ? { name: draft.name.trim(), email: draft.email.trim(), ...contact }
+        : { id: draft.customerId },
+    invoiceFields: { ...draft.invoiceFields },
+    ...(code === '' ? {} : { codes: [code] }),
+    rateId: draft.rateId,
+    starts: draft.starts,
+    ...(draft.lastDay === '' ? {} : { lastDay: draft.lastDay }),
+    ...(rate && countsQuantity(rate) ? { quantity: Number(choice.quantity) } : {}),
+    ...(rate && takesAmount(rate) && choice.amount.trim() !== '' ? { amount: choice.amount.trim() } : {}),
+    ...(variantId === '' ? {} : { variantId }),
+    ...(choice.cardId === null ? {} : { rateCardId: choice.cardId || null }),
+    ...(plan && rate ? { extras: sentExtras(plan, rate, choice), answers: sentAnswers(plan, choice) } : {}),
+    pays: paying.by,
+    card: draft.card,
+  };
+}
+
+/** The field of the form that a pointer of the server means. */
+export function fieldOf(pointer: string): string {
+  if (pointer === '/card/number' || pointer === '/cardToken') return 'number';
+  if (pointer === '/card/expires' || pointer === '/cardToken/expires') return 'expires';
+  if (pointer === '/variantId') return 'variant';
+  if (pointer.startsWith('/answers/')) return `answer:${pointer.slice(9)}`;
+  if (pointer.startsWith('/extras/')) return `extra:${pointer.slice(8)}`;
+  return pointer.slice(1);
+}

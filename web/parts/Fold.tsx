@@ -1,0 +1,26 @@
+import { Box } from '@chakra-ui/react';
+import type { ReactNode } from 'react';
+
+/** A part of a form that is seldom needed, folded, with a line that says what it holds. */
+export function Fold(props: {
+  readonly title: string;
+  /** What is in it, or what of it is given. */
+  readonly holds: string;
+  readonly open?: boolean;
+  readonly children: ReactNode;
+}) {
+  const { title, holds, open = false, children } = props;
+  return (
+    <Box as="details" borderTopWidth="1px" borderColor="lines" pt="2" {...(open ? { open: true } : {})}>
+      <Box as="summary" cursor="pointer" py="1">
+        <Box as="span" fontWeight="500">
+          {title}
+        </Box>
+        <Box as="span" color="muted" ml="2" fontSize="13px">
+          {holds}
+        </Box>
+      </Box>
+      <Box pt="3">{children}</Box>
+    </Box>
+  );
+}

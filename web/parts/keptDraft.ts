@@ -1,0 +1,75 @@
+import { useEffect, useState } from 'react';
+
+/** What is never kept in the browser, by the names of members: cards, passwords, codes of a second factor. */
+const SECRET = /^(card|cardToken|password|secret|token)$/i;
+const PREFIX = 'draft:';
+
+export interface Kept<Draft> {
+  /** What was typed before and came back, with when, as an instant; null: nothing was. */
+  readonly from: string | null;
+  /** Leaves it, and gives what the form begins with. */
+  readonly afresh: () => Draft;
+  /** It was sent: there is nothing to keep. */
+  readonly forget: () => void;
+}
+
+/** Forgets every draft: whoever signs in next sees none. */
+export function forgetDrafts(): void {
+  for (const key of Object.keys(sessionStorage)) if (key.startsWith(PREFIX)) sessionStorage.removeItem(key);
+}
+
+/** What a draft holds for keeping: without secrets. */
+export function withoutSecrets(draft: unknown): unknown {
+  return JSON.parse(JSON.stringify(draft, (name, value: unknown) => (SECRET.test(name) ? undefined : value)));
+}
+
+/** What was kept under a name, laid over what the form begins with; null where there is nothing, or nothing new. */
+export function readKept<Draft extends object>(
+  name: string,
+  initial: Draft,
+): { draft: Draft; at: string } | null {
+  const stored = sessionStorage.getItem(`${PREFIX}${name}`);
+  if (stored === null) return null;
+  try {
+    const { at, draft } = JSON.parse(stored) as { at: string; draft: Partial<Draft> };
+    const whole = { ...initial, ...draft };
+    return JSON.stringify(whole) === JSON.stringify(initial) ? null : { draft: whole, at };
+  } catch {
+    return null; // of an earlier version of the form
+  }
+}
+
+/**
+ * Keeps a half-filled form in this tab while one goes back, reloads or looks at something else, and gives it back when
+ * the form is opened again. Secrets are left out.
+ * @param name of the form and of what it changes, with its version; null keeps nothing
+ */
+export function useKeptDraft<Draft extends object>(name: string | null, initial: Draft) {
+  const [found] = useState(() => (name === null ? null : readKept(name, initial)));
+  const [draft, setDraft] = useState<Draft>(() => found?.draft ?? initial);
+  const [from, setFrom] = useState(found?.at ?? null);
+  const [isSent, setSent] = useState(false);
+  useEffect(() => {
+    if (name === null || isSent) return;
+    const now = JSON.stringify(withoutSecrets(draft));
+    if (now === JSON.stringify(withoutSecrets(initial))) sessionStorage.removeItem(`${PREFIX}${name}`);
+    else
+      sessionStorage.setItem(
+        `${PREFIX}${name}`,
+        `{"at":${JSON.stringify(new Date().toISOString())},"draft":${now}}`,
+      );
+  }, [name, draft, initial, isSent]);
+  const kept: Kept<Draft> = {
+    from,
+    afresh: () => {
+      setFrom(null);
+      setDraft(initial);
+      return initial;
+    },
+    forget: () => {
+      setSent(true);
+      if (name !== null) sessionStorage.removeItem(`${PREFIX}${name}`);
+    },
+  };
+  return { draft, setDraft, kept };
+}
