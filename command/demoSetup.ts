@@ -42,7 +42,7 @@ export async function demoSetup(almanac: Almanac): Promise<void> {
     const taxing = await readSection(almanac, 'taxing');
     await changeSection(almanac, 'taxing', {
       version: taxing.version,
-      value: { defaultTax: made.id, noTax: false },
+      value: { defaultTax: made.id, noTax: false, said: 'net' },
     });
     const holidays = readFileSync(join(ROOT, 'demo', 'holidays.ics'), 'utf8');
     await importHolidays(almanac, { country: 'GB', text: holidays, dryRun: false }, today);

@@ -7,6 +7,7 @@ import type { Terms } from './schema.ts';
 
 const rate = (facts: Partial<LawRate>): LawRate => ({
   taxId: '1',
+  name: 'VAT',
   percent: '20',
   mode: 'exclusive',
   country: null,
@@ -16,6 +17,7 @@ const rate = (facts: Partial<LawRate>): LawRate => ({
   ...facts,
 });
 const law = new Law({
+  said: 'net',
   rates: [
     rate({ country: 'GB', to: '2027-03-01' }),
     rate({ country: 'GB', percent: '22.5', from: '2027-03-01' }),

@@ -1,11 +1,14 @@
 import { toDay, type Day } from '../dates/day.ts';
 import { parseDecimal } from '../money/decimal.ts';
 import { compileTerms, TAX_RATE_PLACES, type CompiledTax, type CompiledTerms } from './compile.ts';
+import type { TaxSaid } from '../words/sayTax.ts';
 import type { Terms } from './schema.ts';
 
 /** A dated rate of a tax. `from` is the first day in force, `to` the first that is not any more. */
 export interface LawRate {
   readonly taxId: string;
+  /** What the tax is called. */
+  readonly name: string;
   readonly percent: string;
   readonly mode: CompiledTax['mode'];
   readonly country: string | null;
@@ -21,6 +24,8 @@ export interface LawData {
   readonly holidays: readonly { readonly country: string; readonly date: string }[];
   /** Where a customer counts as living whose country is not known. */
   readonly homeCountry: string;
+  /** Whether the business thinks in prices without tax or with it: how they are said, never what is charged. */
+  readonly said: 'net' | 'gross';
 }
 
 /** What a subscription and its customer leave to the law and the calendar. */
@@ -75,14 +80,32 @@ export class Law {
    */
   taxOn(taxId: string, customer: Customer, day: Day): CompiledTax | null {
     if (customer.tax_exempt !== '') return null;
+    return this.rateOn(taxId, customer, day)?.tax ?? null;
+  }
+
+  /**
+   * The tax on the prices of terms, as it is said beside them: that of the terms themselves, or else by law.
+   * @returns null where none is paid, undefined where the business knows no taxes
+   */
+  taxSaid(facts: Pick<LawFacts, 'terms' | 'tax_id' | keyof Customer>, day: Day): TaxSaid {
+    const { said } = this.data;
+    const own = facts.terms.tax;
+    if (own) return { percent: own.rate, mode: own.mode, name: 'tax', said };
+    if (this.data.rates.length === 0) return undefined;
+    if (facts.tax_id === null || facts.tax_exempt !== '') return null;
+    const rate = this.rateOn(facts.tax_id, facts, day);
+    return rate ? { percent: rate.percent, mode: rate.mode, name: rate.name, said } : null;
+  }
+
+  private rateOn(taxId: string, customer: Customer, day: Day) {
     const country = customer.country ?? this.data.homeCountry;
     const region = customer.region.trim().toLowerCase();
     const inForce = this.rates.filter((rate) => rate.taxId === taxId && rate.first <= day && day < rate.end);
-    const found =
+    return (
       inForce.find((rate) => rate.country === country && rate.region !== '' && rate.region === region) ??
       inForce.find((rate) => rate.country === country && rate.region === '') ??
-      inForce.find((rate) => rate.country === null);
-    return found?.tax ?? null;
+      inForce.find((rate) => rate.country === null)
+    );
   }
 
   private withWorkingDays({ terms, works_by: worksBy, shift }: LawFacts): Terms {

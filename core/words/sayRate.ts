@@ -3,6 +3,7 @@ import { minorDigits } from '../money/currency.ts';
 import { parseDecimal } from '../money/decimal.ts';
 import type { TermsAnchor, TermsPrice } from '../terms/schema.ts';
 import { sayAmount } from './amount.ts';
+import { sayTaxBeside, sayTaxed, type TaxSaid } from './sayTax.ts';
 
 /** The members of terms that a rate is read back from. */
 export interface SayableTerms {
@@ -10,6 +11,7 @@ export interface SayableTerms {
   readonly lines?: readonly { readonly price: TermsPrice }[];
   readonly interval?: string;
   readonly on?: TermsAnchor;
+  readonly setup?: { readonly amount: string };
   readonly trial?: { readonly length: string; readonly amount?: string };
   readonly ends?: { readonly after?: number; readonly until?: string };
   readonly once?: readonly { readonly amount: string }[];
@@ -71,22 +73,34 @@ function ordinal(day: number): string {
 
 /**
  * A rate in one line of plain words, as lists show it.
+ * @param tax what is paid on it, to be named beside it
  * @example '£12.00 every month on the 1st, after a trial of 14 days'
  */
-export function sayRate(terms: SayableTerms): string {
+export function sayRate(terms: SayableTerms, tax?: TaxSaid): string {
   if (!terms.lines) {
     const sum = (terms.once ?? []).reduce((total, { amount }) => total + minor(amount, terms.currency), 0n);
-    return `${sayAmount(sum, terms.currency)} once`;
+    return `${sayTaxed(sum, terms.currency, tax)} once`;
   }
-  const prices = terms.lines.map(({ price }) => sayPrice(price, terms.currency)).join(' + ');
+  const prices = sayPrices(terms, tax);
   const interval = parseDuration(terms.interval ?? '');
   const parts = [interval ? `${prices} ${sayInterval(interval)}` : prices];
   if (terms.on) parts.push(sayAnchor(terms.on));
   const tail = [
     terms.trial ? `after a trial of ${sayLength(terms.trial.length)}` : '',
     terms.ends?.after ? `${terms.ends.after} times` : '',
+    terms.setup
+      ? `with a set-up fee of ${sayTaxed(minor(terms.setup.amount, terms.currency), terms.currency, tax)}`
+      : '',
   ].filter(Boolean);
   return [parts.join(' '), ...tail].join(', ');
+}
+
+/** The prices of all lines, with their tax: as one sum where each is one amount. */
+function sayPrices({ lines = [], currency }: SayableTerms, tax: TaxSaid): string {
+  const [only] = lines;
+  if (lines.length === 1 && only?.price.scheme === 'flat')
+    return sayTaxed(minor(only.price.amount, currency), currency, tax);
+  return sayTaxBeside(lines.map(({ price }) => sayPrice(price, currency)).join(' + '), tax);
 }
 
 /** A price in words: '£4.50 each'. */

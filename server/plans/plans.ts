@@ -1,9 +1,13 @@
 import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type { RateTerms } from '../../core/offer/composeTerms.ts';
+import { toDay } from '../../core/dates/day.ts';
 import { RefusedTerms } from '../../core/terms/fault.ts';
+import type { Terms } from '../../core/terms/schema.ts';
 import { sayRate, type SayableTerms } from '../../core/words/sayRate.ts';
 import type { Almanac } from '../almanac.ts';
+import { businessDateOf } from '../business/businessDate.ts';
+import { loadLaw } from '../subscriptions/law.ts';
 import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
 import { outsideOfLoop } from '../parsing/outsideOfLoop.ts';
@@ -54,6 +58,11 @@ export async function listPlans(
     { pattern: likePattern(query.search), archived: archivedToo, id: query.id ?? '' },
   );
   const { defaultTax } = await settingsOf(almanac, 'taxing');
+  const law = await loadLaw(almanac);
+  const today = toDay(await businessDateOf(almanac));
+  const at = { country: null, region: '', tax_exempt: '' };
+  const taxSaid = (rate: Parameters<typeof taxOfRate>[0]) =>
+    law.taxSaid({ terms: rate.terms as Terms, tax_id: taxOfRate(rate, defaultTax), ...at }, today);
   const variants = await variantsOf(
     almanac,
     rows.map(({ id }) => id),
@@ -68,7 +77,7 @@ export async function listPlans(
     rates: (rates ?? []).map((rate) => ({
       ...rate,
       options: optionsOf(rate),
-      says: sayRate(rate.terms),
+      says: sayRate(rate.terms, taxSaid(rate)),
       taxId: taxOfRate(rate, defaultTax),
     })),
   }));

@@ -230,6 +230,8 @@ export const taxingSection = z.strictObject({
     .nullable(),
   /** The business has said that it charges no tax: then none being set is no gap. */
   noTax: z.boolean(),
+  /** Whether prices are thought of, and said first, without tax or with it. It changes no charge. */
+  said: z.enum(['net', 'gross'], 'Choose how prices are said.').default('net'),
 });
 
 /** How staff are kept safe. */

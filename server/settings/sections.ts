@@ -277,7 +277,7 @@ const calendar: SectionKeeper<'calendar'> = {
 };
 
 const taxing: SectionKeeper<'taxing'> = {
-  read: (_almanac, stored) => Promise.resolve({ defaultTax: null, noTax: false, ...stored }),
+  read: (_almanac, stored) => Promise.resolve({ defaultTax: null, noTax: false, said: 'net', ...stored }),
   async change(almanac, value, _before, within) {
     if (value.defaultTax === null) return value;
     const known = await almanac.db.row(

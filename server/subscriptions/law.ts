@@ -9,9 +9,9 @@ export const LAW_COLUMNS = 's.tax_id, s.works_by, s.shift, c.country, c.region, 
 /** The taxes and calendars as they are set now. */
 export async function readLaw(almanac: Almanac, within?: Transaction): Promise<LawData> {
   const rates = await almanac.db.rows<LawData['rates'][number]>(
-    `select tax_id::text as "taxId", trim(trailing '.' from trim(trailing '0' from percent::text)) as percent, mode,
+    `select tax_id::text as "taxId", t.name, trim(trailing '.' from trim(trailing '0' from percent::text)) as percent, mode,
        country, region, valid_from as "from", valid_to as "to"
-     from tax_rates order by id`,
+     from tax_rates r join taxes t on t.id = r.tax_id order by r.id`,
     {},
     within,
   );
@@ -22,7 +22,8 @@ export async function readLaw(almanac: Almanac, within?: Transaction): Promise<L
   );
   const { weekends } = await settingsOf(almanac, 'calendar', within);
   const { country } = await settingsOf(almanac, 'business', within);
-  return { rates, weekends, holidays, homeCountry: country };
+  const { said } = await settingsOf(almanac, 'taxing', within);
+  return { rates, weekends, holidays, homeCountry: country, said };
 }
 
 /** The law by which subscriptions are computed now. */

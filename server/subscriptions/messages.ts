@@ -126,7 +126,10 @@ export interface ComingPayment {
   readonly from: string;
   readonly dueOn: string;
   readonly kind: string;
+  /** With its tax. */
   readonly due: string;
+  /** The tax in it; absent of a part of an invoice, which has none of its own. */
+  readonly tax?: string;
 }
 
 export interface SubscriptionView extends SubscriptionRow {

@@ -1,9 +1,9 @@
 import { linesListedOn } from '../../core/alter/linesOn.ts';
-import { formatDay } from '../../core/dates/day.ts';
+import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk, type WalkPosition } from '../../core/listing/paymentWalk.ts';
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
 import type { Terms } from '../../core/terms/schema.ts';
-import { sayRate, type SayableTerms } from '../../core/words/sayRate.ts';
+import { sayAgreed } from '../../core/words/sayAgreed.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { likePattern, readPage, type ListQuery, type Page } from '../http/list.ts';
@@ -21,7 +21,7 @@ import { threadsOf } from './threads.ts';
 const COMING = 12;
 
 const SELECT = `
-  select s.id, s.customer_id, c.name as customer, p.name as plan, r.name as rate, r.terms as rate_terms, s.state,
+  select s.id, s.customer_id, c.name as customer, p.name as plan, r.name as rate, s.state,
     s.terms, ${LAW_COLUMNS}, s.walk, s.closed_on, s.starts_on, s.ends_on, s.wake_on
   from subscriptions s
   join customers c on c.id = s.customer_id join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id`;
@@ -32,7 +32,6 @@ interface Row extends LawFacts {
   readonly customer: string;
   readonly plan: string;
   readonly rate: string;
-  readonly rate_terms: SayableTerms;
   readonly state: SubscriptionState;
   readonly walk: WalkPosition | null;
   readonly closed_on: string | null;
@@ -55,7 +54,8 @@ export async function listSubscriptions(
 
 async function viewsOf(almanac: Almanac, rows: readonly Row[]): Promise<SubscriptionRow[]> {
   const law = await loadLaw(almanac);
-  const threads = await threadsOf(almanac, rows, await businessDateOf(almanac), law);
+  const today = await businessDateOf(almanac);
+  const threads = await threadsOf(almanac, rows, today, law);
   const dues = await duesAhead(
     almanac,
     rows.map(({ id }) => id),
@@ -69,7 +69,7 @@ async function viewsOf(almanac: Almanac, rows: readonly Row[]): Promise<Subscrip
       customer: row.customer,
       plan: row.plan,
       rate: row.rate,
-      says: sayRate(row.terms as SayableTerms),
+      says: sayAgreed(row.terms, today, law.taxSaid(row, toDay(today))),
       state: row.state,
       nextOn: next?.dueOn ?? null,
       nextAmount: next?.due ?? null,
@@ -94,6 +94,7 @@ export function comingOf(
       dueOn: formatDay(payment.dueOn),
       kind: payment.kind,
       due: payment.due.toString(),
+      tax: payment.money.tax.toString(),
     });
   }
   return coming;

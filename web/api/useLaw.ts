@@ -1,9 +1,13 @@
 import { useMemo } from 'react';
-import { Law, type LawFacts } from '../../core/terms/law.ts';
+import { toDay } from '../../core/dates/day.ts';
+import type { TaxSaid } from '../../core/words/sayTax.ts';
+import { Law, type LawData, type LawFacts } from '../../core/terms/law.ts';
 import type { CompiledTerms } from '../../core/terms/compile.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import type { EnrolmentForm } from '../../server/subscriptions/messages.ts';
 import { useAnswer } from './hooks.ts';
+
+const NO_LAW: LawData = { rates: [], weekends: [], holidays: [], homeCountry: '', said: 'net' };
 
 type Customer = Partial<Pick<LawFacts, 'country' | 'region' | 'tax_exempt'>>;
 
@@ -18,7 +22,7 @@ export function useLaw(
   const { data: form } = useAnswer<EnrolmentForm>('/api/enrolment-form');
   const { country = null, region = '', tax_exempt = '' } = customer;
   return useMemo(() => {
-    const law = new Law(form?.law ?? { rates: [], weekends: [], holidays: [], homeCountry: '' });
+    const law = new Law(form?.law ?? NO_LAW);
     const home = form?.law.homeCountry ?? '';
     const shift = form?.shift ?? null;
     return (terms) =>
@@ -32,4 +36,23 @@ export function useLaw(
         tax_exempt,
       });
   }, [form, taxId, country, region, tax_exempt]);
+}
+
+/**
+ * The tax on a price, as it is said beside it, for a customer of whom so much is known.
+ * @param taxId as for {@link useLaw}
+ * @param own the tax that the terms fix themselves
+ * @param on the day whose rate is said, `YYYY-MM-DD`
+ */
+export function useTaxSaid(
+  taxId: string | null | undefined,
+  own: Terms['tax'],
+  on: string,
+  customer: Customer = {},
+): TaxSaid {
+  const { data: form } = useAnswer<EnrolmentForm>('/api/enrolment-form');
+  const { country = null, region = '', tax_exempt = '' } = customer;
+  const terms = { tax: own } as Terms;
+  const tax_id = taxId === undefined ? (form?.defaultTax ?? null) : taxId;
+  return new Law(form?.law ?? NO_LAW).taxSaid({ terms, tax_id, country, region, tax_exempt }, toDay(on));
 }

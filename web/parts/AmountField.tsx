@@ -1,6 +1,9 @@
 import { Input, InputGroup } from '@chakra-ui/react';
 import { printAmount, readAmount } from '../../core/typed/amount.ts';
 import { exponentOf } from '../../core/money/currency.ts';
+import { decimalsOf, parseDecimal } from '../../core/money/decimal.ts';
+import { sayTaxBeside, sayTaxed, type TaxSaid } from '../../core/words/sayTax.ts';
+import { useTaxHere } from './taxSaid.ts';
 import { useManner } from './manner.ts';
 import { LabelledField, type FieldChange, type FieldProps } from './TextField.tsx';
 import { useTyped } from './useTyped.ts';
@@ -61,8 +64,19 @@ export function AmountField(
   props: Omit<DecimalProps, 'decimals' | 'unit'> & { readonly currency: string; readonly decimals?: number },
 ) {
   const own = exponentOf(props.currency) ?? 2;
+  const tax = useTaxHere();
+  const hint = props.hint ?? sayTyped(props.value, props.currency, own, tax);
   const unit = props.label.includes(props.currency) ? {} : { unit: props.currency };
-  return <DecimalField {...props} {...unit} least={own} decimals={props.decimals ?? own} />;
+  return <DecimalField {...props} {...unit} hint={hint} least={own} decimals={props.decimals ?? own} />;
+}
+
+/** What a typed amount comes to with its tax; of a price of a unit only what is added. */
+function sayTyped(value: string, currency: string, digits: number, tax: TaxSaid): string | undefined {
+  const decimals = decimalsOf(value);
+  if (!tax || decimals === null) return undefined;
+  return decimals <= digits
+    ? sayTaxed(parseDecimal(value, digits), currency, tax)
+    : sayTaxBeside('', tax).replace(/^[ ,]+/, '');
 }
 
 /** A rate in percent, with so many decimals as taxes have. */

@@ -5,18 +5,27 @@ import { sayDate } from '../../core/words/date.ts';
 export interface Charge {
   readonly date: string;
   readonly kind: string;
-  /** Minor units. */
+  /** What is to be paid, with its tax; minor units. */
   readonly due: bigint;
+  /** The tax in it, where it is known. */
+  readonly tax?: bigint;
+}
+
+/** What comes after the charges that are listed, where it comes to an end. */
+export interface Rest {
+  readonly count: number;
+  /** Of all charges, those listed and those after them; minor units. */
+  readonly total: bigint;
 }
 
 /** Coming charges by date, with the running total: what a form will do, before it is saved. */
-export function Charges({
-  charges,
-  currency,
-}: {
+export function Charges(props: {
   readonly charges: readonly Charge[];
   readonly currency: string;
+  readonly rest?: Rest | null | undefined;
 }) {
+  const { charges, currency, rest } = props;
+  const hasTax = charges.some(({ tax }) => tax !== undefined && tax !== 0n);
   const totals = charges.reduce<bigint[]>((sums, { due }) => [...sums, (sums.at(-1) ?? 0n) + due], []);
   return (
     <Table.Root
@@ -28,7 +37,7 @@ export function Charges({
         <Table.Row bg="transparent">
           <Table.ColumnHeader color="muted">Date</Table.ColumnHeader>
           <Table.ColumnHeader color="muted" textAlign="end">
-            Charge, {currency}
+            {hasTax ? 'With tax' : 'Charge'}, {currency}
           </Table.ColumnHeader>
           <Table.ColumnHeader color="muted" textAlign="end">
             In all
@@ -37,7 +46,11 @@ export function Charges({
       </Table.Header>
       <Table.Body>
         {charges.map((charge, i) => (
-          <Table.Row key={`${charge.date}${i}`} bg="transparent">
+          <Table.Row
+            key={`${charge.date}${i}`}
+            bg="transparent"
+            title={charge.tax ? `${sayFigure(charge.tax, currency)} of it is tax` : undefined}
+          >
             <Table.Cell whiteSpace="nowrap">
               {sayDate(charge.date)}
               {charge.kind !== 'period' && (
@@ -52,6 +65,13 @@ export function Charges({
             </Table.Cell>
           </Table.Row>
         ))}
+        {rest && (
+          <Table.Row bg="transparent" fontWeight="600">
+            <Table.Cell>{rest.count > 0 ? `and ${rest.count} more: in all` : 'In all'}</Table.Cell>
+            <Table.Cell />
+            <Table.Cell textAlign="end">{sayFigure(rest.total, currency)}</Table.Cell>
+          </Table.Row>
+        )}
       </Table.Body>
     </Table.Root>
   );

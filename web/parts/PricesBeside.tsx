@@ -8,10 +8,12 @@ interface Props {
   readonly currency: string;
   /** What the two columns are called. */
   readonly headings?: readonly [string, string];
+  /** What the prices leave out: ' without tax'. */
+  readonly note?: string;
 }
 
 /** Prices of one period, the present and the other, line by line with their sums. */
-export function PricesBeside({ title, lines, currency, headings = ['Now', 'Then'] }: Props) {
+export function PricesBeside({ title, lines, currency, headings = ['Now', 'Then'], note = '' }: Props) {
   if (lines.length === 0) return null;
   const sum = (of: 'before' | 'after') => lines.reduce((total, line) => total + (line[of] ?? 0n), 0n);
   const figure = (amount: bigint | null) => (amount === null ? '' : sayFigure(amount, currency));
@@ -27,7 +29,9 @@ export function PricesBeside({ title, lines, currency, headings = ['Now', 'Then'
       </Table.Caption>
       <Table.Header>
         <Table.Row bg="transparent">
-          <Table.ColumnHeader color="muted">List prices, {currency}</Table.ColumnHeader>
+          <Table.ColumnHeader color="muted">
+            List prices{note}, {currency}
+          </Table.ColumnHeader>
           <Table.ColumnHeader color="muted" textAlign="end">
             {headings[0]}
           </Table.ColumnHeader>

@@ -31,7 +31,7 @@ export function TermsPreview({ terms, today, compile }: Props) {
       </Box>
     );
   }
-  const { charges, thread, currency, from, to } = preview;
+  const { charges, rest, thread, currency, from, to } = preview;
   return (
     <Box>
       <ThreadLine
@@ -46,7 +46,7 @@ export function TermsPreview({ terms, today, compile }: Props) {
         <span>{sayDate(from)}</span>
         <span>{sayDate(to)}</span>
       </Box>
-      <Charges charges={charges} currency={currency} />
+      <Charges charges={charges} currency={currency} rest={rest} />
       <Text color="muted" fontSize="13px" mt="2">
         {thread.ends === null
           ? 'It goes on until somebody ends it.'

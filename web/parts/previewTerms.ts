@@ -5,15 +5,20 @@ import { compileTerms, type CompiledTerms } from '../../core/terms/compile.ts';
 import { RefusedTerms, type Fault } from '../../core/terms/fault.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import { plannedThread, type Thread } from '../../core/thread/thread.ts';
-import type { Charge } from './Charges.tsx';
+import type { Charge, Rest } from './Charges.tsx';
 
 export interface Preview {
   readonly currency: string;
   readonly charges: readonly Charge[];
+  /** Of terms that end: what comes after the charges listed, and the sum of all. */
+  readonly rest: Rest | null;
   readonly thread: Thread;
   readonly from: string;
   readonly to: string;
 }
+
+/** Payments that are added up of terms that end; terms with more have no sum of all. */
+const MOST_OF_AN_END = 600;
 
 /** What terms come to, computed here by the same calculation that will charge them; or what is wrong with them. */
 export function previewTerms(
@@ -25,16 +30,34 @@ export function previewTerms(
   if (!checked.ok) return { faults: checked.faults };
   try {
     const compiled = compile(checked.terms);
-    const charges = [...paymentsOf(compiled, { count })].map((payment) => ({
+    const isFinite = !('lines' in checked.terms) || checked.terms.ends !== undefined;
+    const most = isFinite ? MOST_OF_AN_END : count + 1;
+    const payments = [...paymentsOf(compiled, { count: most })];
+    const charges = payments.slice(0, count).map((payment) => ({
       date: formatDay(payment.dueOn),
       kind: payment.kind,
       due: payment.due,
+      tax: payment.money.tax,
     }));
+    const doesEnd = payments.length < most;
+    const rest = doesEnd
+      ? {
+          count: payments.length - charges.length,
+          total: payments.reduce((sum, { due }) => sum + due, 0n),
+        }
+      : null;
     const { starts, currency } = checked.terms;
     const last = charges.at(-1)?.date ?? starts;
     const from = formatDay(toDay(charges[0] && charges[0].date < starts ? charges[0].date : starts) - 3);
     const to = formatDay(Math.min(toDay(last) + 14, toDay('9999-12-31')));
-    return { currency, charges, thread: plannedThread(checked.terms, last, undefined, compiled), from, to };
+    return {
+      currency,
+      charges,
+      rest,
+      thread: plannedThread(checked.terms, last, undefined, compiled),
+      from,
+      to,
+    };
   } catch (error) {
     if (error instanceof RefusedTerms) return { faults: error.faults };
     throw error;

@@ -15,6 +15,7 @@ import { changed, newDraft, type DraftChange, type RateDraft } from './rate/draf
 import { optionsOf } from './rate/optionsDraft.ts';
 import { RateFields } from './rate/RateFields.tsx';
 import { RateMargin } from './rate/RateMargin.tsx';
+import { useTaxOfDraft } from './rate/taxOfDraft.ts';
 import { taxChoiceOf } from './rate/taxChoice.ts';
 import { computeRate, useRate } from './rate/useRate.ts';
 import { STARTING_POINTS } from './startingPoints.ts';
@@ -34,6 +35,7 @@ function NewPlan({ termDays }: { readonly termDays: number }) {
   const [starts, setStarts] = useState(businessDate);
   const [tried, setTried] = useState(false);
   const onDraft = useCallback<DraftChange>((to) => setDraft((now) => changed(now, to)), []);
+  const tax = useTaxOfDraft(draft);
   const taxChoice = taxChoiceOf(draft.tax);
   const compile = useLaw(
     taxChoice.kind === 'tax' ? taxChoice.id : taxChoice.kind === 'none' ? null : undefined,
@@ -73,6 +75,7 @@ function NewPlan({ termDays }: { readonly termDays: number }) {
         <>
           <RateMargin
             rate={rate}
+            tax={tax}
             currency={draft.currency}
             starts={starts}
             today={businessDate}

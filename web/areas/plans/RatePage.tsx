@@ -21,6 +21,7 @@ import { AgainstOthers } from './plan/AgainstOthers.tsx';
 import { RateFields } from './rate/RateFields.tsx';
 import { RateMargin } from './rate/RateMargin.tsx';
 import { Subscribers } from './rate/Subscribers.tsx';
+import { useTaxOfDraft } from './rate/taxOfDraft.ts';
 import { taxChoiceOf, taxOfChoice } from './rate/taxChoice.ts';
 import { computeRate, useRate } from './rate/useRate.ts';
 
@@ -61,6 +62,7 @@ function Editor(props: { plan: PlanView; rate: RateView | null; termDays: number
   const [starts, setStarts] = useState(businessDate);
   const [subscribers, setSubscribers] = useState<SubscribersMove>({ kind: 'stay' });
   const onDraft = useCallback<DraftChange>((to) => setDraft((now) => changedDraft(now, to)), []);
+  const tax = useTaxOfDraft(draft);
   const taxChoice = taxChoiceOf(draft.tax);
   const compile = useLaw(
     taxChoice.kind === 'tax' ? taxChoice.id : taxChoice.kind === 'none' ? null : undefined,
@@ -96,6 +98,7 @@ function Editor(props: { plan: PlanView; rate: RateView | null; termDays: number
         <>
           <RateMargin
             rate={computed}
+            tax={tax}
             currency={draft.currency}
             starts={starts}
             today={businessDate}

@@ -36,15 +36,25 @@ export function TaxesPage() {
       version: 0,
       name: '',
       rates: [
-        { percent: '', mode: 'exclusive', country: null, region: '', validFrom: businessDate, validTo: null },
+        {
+          percent: '',
+          mode: said === 'net' ? 'exclusive' : 'inclusive',
+          country: null,
+          region: '',
+          validFrom: businessDate,
+          validTo: null,
+        },
       ],
     });
-  const choose = (defaultTax: string | null, noTax: boolean) =>
+  const said = taxing?.value.said ?? 'net';
+  const store = (to: Partial<SectionView<'taxing'>['value']>, done: string) =>
     taxing &&
     acting.act(
-      () => put('/api/setup/taxing', { version: taxing.version, value: { defaultTax, noTax } }),
-      'Stored. Subscriptions that run keep the tax they were enrolled with.',
+      () => put('/api/setup/taxing', { version: taxing.version, value: { ...taxing.value, ...to } }),
+      done,
     );
+  const choose = (defaultTax: string | null, noTax: boolean) =>
+    store({ defaultTax, noTax }, 'Stored. Subscriptions that run keep the tax they were enrolled with.');
   return (
     <PageAndMargin
       title="Taxes"
@@ -81,6 +91,26 @@ export function TaxesPage() {
                 ))}
               </SelectField>
             )}
+            <MarginHeading>How prices are said</MarginHeading>
+            <SelectField
+              label="This business thinks in prices"
+              disabled={role !== 'owner' || !taxing}
+              value={said}
+              hint={
+                said === 'net'
+                  ? 'A price reads £30.00 + 20 % VAT = £36.00. New taxes come on top.'
+                  : 'A price reads £36.00 (£30.00 + 20 % VAT). New taxes are in the price.'
+              }
+              onChange={({ target }) =>
+                void store(
+                  { said: target.value === 'gross' ? 'gross' : 'net' },
+                  'Stored. No charge changes by it.',
+                )
+              }
+            >
+              <option value="net">without tax</option>
+              <option value="gross">with tax</option>
+            </SelectField>
             <Outcome of={acting} />
             <MarginHeading>What changes what</MarginHeading>
             <Text>

@@ -6,7 +6,9 @@ import type { PlanView, RateView } from '../../../server/plans/messages.ts';
 import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
 import { post } from '../../api/client.ts';
 import { giveCard } from '../../api/gateway.ts';
-import { useLaw } from '../../api/useLaw.ts';
+import type { Terms } from '../../../core/terms/schema.ts';
+import { sayAgreed } from '../../../core/words/sayAgreed.ts';
+import { useLaw, useTaxSaid } from '../../api/useLaw.ts';
 import { useAnswer, useCardGateway } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
@@ -65,7 +67,9 @@ function Enrol(props: {
   const group = who === 'new' ? (contact.group ?? '').trim() : '';
   const chosen = useChoice({ plans, rateId, choice, starts, lastDay: draft.lastDay, customerId, group });
   const { plan, rate, computed, cards, variantId, codeSays, codeHint } = chosen;
-  const compile = useLaw(rate?.taxId, who === 'new' ? lawOf(contact) : lawOf(customer ?? {}));
+  const customerLaw = who === 'new' ? lawOf(contact) : lawOf(customer ?? {});
+  const tax = useTaxSaid(rate?.taxId, rate?.terms.tax as Terms['tax'], businessDate, customerLaw);
+  const compile = useLaw(rate?.taxId, customerLaw);
   const hasCard = customer?.cardState === 'usable' && !draft.otherCard;
   const paying = payingOf(rate, { pays: draft.pays, card: draft.card, hasCard });
   const facts = { businessDate, plan, rate, computed, variantId, form, paying, codeSays };
@@ -108,9 +112,15 @@ function Enrol(props: {
                 <PricesBeside
                   title={`By the rate card ${computed.card.name}`}
                   headings={['Ordinarily', 'By the card']}
+                  note={tax?.mode === 'exclusive' ? ' without tax' : ''}
                   lines={computed.besides}
                   currency={String(computed.terms.currency)}
                 />
+              )}
+              {computed.agreed !== null && (
+                <Text mb="2" fontWeight="500">
+                  {sayAgreed(computed.agreed, starts > businessDate ? starts : businessDate, tax)}
+                </Text>
               )}
               <TermsPreview terms={computed.terms} today={businessDate} compile={compile} />
             </>

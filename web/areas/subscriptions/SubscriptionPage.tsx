@@ -51,7 +51,12 @@ export function SubscriptionPage() {
           ) : (
             <Charges
               currency={one.currency}
-              charges={one.coming.map(({ dueOn, kind, due }) => ({ date: dueOn, kind, due: BigInt(due) }))}
+              charges={one.coming.map(({ dueOn, kind, due, tax }) => ({
+                date: dueOn,
+                kind,
+                due: BigInt(due),
+                ...(tax === undefined ? {} : { tax: BigInt(tax) }),
+              }))}
             />
           )}
         </>

@@ -16,6 +16,11 @@ import { UnitField } from './UnitField.tsx';
 import { DateField } from '../../../parts/DateField.tsx';
 import { QuantityField } from '../../../parts/QuantityField.tsx';
 import { AmountField, PercentField } from '../../../parts/AmountField.tsx';
+import { sayTaxBeside } from '../../../../core/words/sayTax.ts';
+import { useTaxSaid } from '../../../api/useLaw.ts';
+import { useManner } from '../../../parts/manner.ts';
+import { TaxSaidContext } from '../../../parts/taxSaid.ts';
+import { useTaxOfDraft } from './taxOfDraft.ts';
 
 export interface FieldsProps {
   readonly draft: RateDraft;
@@ -33,137 +38,142 @@ export function RateFields(
     value: draft[name],
     onChange: (event: { target: { value: string } }) => onChange({ [name]: event.target.value }),
   });
+  const tax = useTaxOfDraft(draft);
   return (
-    <Grid gap="5">
-      <Flex gap="3" align="flex-start">
-        <TextField
-          label="Name of the rate"
-          required
-          maxLength={120}
-          error={draft.name.trim() === '' ? 'Give the rate a name, such as Monthly.' : undefined}
-          {...bind('name')}
-        />
-        <Box w="110px" flexShrink={0}>
-          <SelectField
-            label="Currency"
-            value={draft.currency}
-            onChange={(event) => onChange({ currency: event.target.value })}
-          >
-            {CURRENCIES.map((code) => (
-              <option key={code}>{code}</option>
-            ))}
-          </SelectField>
-        </Box>
-        <Box w="190px" flexShrink={0}>
-          <SelectField
-            label="Charged"
-            value={draft.kind}
-            onChange={(event) => onChange({ kind: event.target.value as RateDraft['kind'] })}
-          >
-            <option value="recurring">again and again</option>
-            <option value="one-off">once: a one-off sale</option>
-          </SelectField>
-        </Box>
-      </Flex>
-      {draft.kind === 'recurring' && (
-        <>
-          {draft.lines.map((line, i) => (
-            <LineFields
-              key={i}
-              line={line}
-              at={i}
-              several={draft.lines.length > 1}
-              currency={draft.currency}
-              faultAt={(pointer) => faultAt(`/lines/${i}${pointer}`)}
-              onDraft={onChange}
-              onRemove={() => onChange({ lines: draft.lines.filter((_, j) => j !== i) })}
-            />
-          ))}
-          <Box>
-            <Button
-              size="xs"
-              variant="outline"
-              onClick={() => onChange({ lines: [...draft.lines, NEW_LINE] })}
+    <TaxSaidContext value={tax}>
+      <Grid gap="5">
+        <Flex gap="3" align="flex-start">
+          <TextField
+            label="Name of the rate"
+            required
+            maxLength={120}
+            error={draft.name.trim() === '' ? 'Give the rate a name, such as Monthly.' : undefined}
+            {...bind('name')}
+          />
+          <Box w="110px" flexShrink={0}>
+            <SelectField
+              label="Currency"
+              value={draft.currency}
+              onChange={(event) => onChange({ currency: event.target.value })}
             >
-              Add another line
-            </Button>
+              {CURRENCIES.map((code) => (
+                <option key={code}>{code}</option>
+              ))}
+            </SelectField>
           </Box>
-          <Part title="When">
-            <Flex gap="3" align="flex-start" wrap="wrap">
-              <Box w="90px">
-                <QuantityField label="Every" most={999} error={faultAt('/interval')} {...bind('every')} />
-              </Box>
-              <Box w="120px">
-                <UnitField label="Interval" value={draft.unit} onChange={(unit) => onChange({ unit })} />
-              </Box>
-              <AnchorFields
-                anchor={draft.anchor}
-                unit={draft.unit}
-                faultAt={faultAt}
-                onChange={(to) => onChange({ anchor: { ...draft.anchor, ...to } })}
+          <Box w="190px" flexShrink={0}>
+            <SelectField
+              label="Charged"
+              value={draft.kind}
+              onChange={(event) => onChange({ kind: event.target.value as RateDraft['kind'] })}
+            >
+              <option value="recurring">again and again</option>
+              <option value="one-off">once: a one-off sale</option>
+            </SelectField>
+          </Box>
+        </Flex>
+        {draft.kind === 'recurring' && (
+          <>
+            {draft.lines.map((line, i) => (
+              <LineFields
+                key={i}
+                line={line}
+                at={i}
+                several={draft.lines.length > 1}
+                currency={draft.currency}
+                faultAt={(pointer) => faultAt(`/lines/${i}${pointer}`)}
+                onDraft={onChange}
+                onRemove={() => onChange({ lines: draft.lines.filter((_, j) => j !== i) })}
               />
-            </Flex>
-            <StubChoices {...props} />
-          </Part>
-          <Part title="How it begins">
-            <Flex gap="3" align="flex-start" wrap="wrap">
-              <Box w="90px">
-                <QuantityField
-                  label="Trial of"
-                  most={999}
-                  placeholder="none"
-                  error={faultAt('/trial/length')}
-                  {...bind('trial')}
+            ))}
+            <Box>
+              <Button
+                size="xs"
+                variant="outline"
+                onClick={() => onChange({ lines: [...draft.lines, NEW_LINE] })}
+              >
+                Add another line
+              </Button>
+            </Box>
+            <Part title="When">
+              <Flex gap="3" align="flex-start" wrap="wrap">
+                <Box w="90px">
+                  <QuantityField label="Every" most={999} error={faultAt('/interval')} {...bind('every')} />
+                </Box>
+                <Box w="120px">
+                  <UnitField label="Interval" value={draft.unit} onChange={(unit) => onChange({ unit })} />
+                </Box>
+                <AnchorFields
+                  anchor={draft.anchor}
+                  unit={draft.unit}
+                  faultAt={faultAt}
+                  onChange={(to) => onChange({ anchor: { ...draft.anchor, ...to } })}
                 />
-              </Box>
-              <Box w="110px">
-                <UnitField
-                  label="Its length in"
-                  value={draft.trialUnit}
-                  onChange={(trialUnit) => onChange({ trialUnit })}
-                />
-              </Box>
-              <Box w="130px">
-                <AmountField
-                  label="Its price"
-                  currency={draft.currency}
-                  placeholder="free"
-                  error={faultAt('/trial/amount')}
-                  {...bind('trialAmount')}
-                />
-              </Box>
-              <Box w="130px">
-                <AmountField
-                  label="Set-up fee"
-                  currency={draft.currency}
-                  placeholder="none"
-                  error={faultAt('/setup/amount')}
-                  {...bind('setup')}
-                />
-              </Box>
-              <Box w="170px">
-                <SelectField
-                  label="It is due"
-                  value={draft.setupWhen}
-                  onChange={(event) => onChange({ setupWhen: event.target.value as RateDraft['setupWhen'] })}
-                >
-                  <option value="start">at the start</option>
-                  <option value="after-trial">after the trial</option>
-                </SelectField>
-              </Box>
-            </Flex>
-          </Part>
-          <Part title="How it ends">
-            <EndChoices {...props} />
-          </Part>
-        </>
-      )}
-      {draft.kind === 'recurring' && <PauseFields {...props} />}
-      <OnceFields {...props} />
-      <DiscountFields {...props} />
-      <TaxAndTerm {...props} />
-      <OptionFields draft={draft} onChange={onChange} />
-    </Grid>
+              </Flex>
+              <StubChoices {...props} />
+            </Part>
+            <Part title="How it begins">
+              <Flex gap="3" align="flex-start" wrap="wrap">
+                <Box w="90px">
+                  <QuantityField
+                    label="Trial of"
+                    most={999}
+                    placeholder="none"
+                    error={faultAt('/trial/length')}
+                    {...bind('trial')}
+                  />
+                </Box>
+                <Box w="110px">
+                  <UnitField
+                    label="Its length in"
+                    value={draft.trialUnit}
+                    onChange={(trialUnit) => onChange({ trialUnit })}
+                  />
+                </Box>
+                <Box w="130px">
+                  <AmountField
+                    label="Its price"
+                    currency={draft.currency}
+                    placeholder="free"
+                    error={faultAt('/trial/amount')}
+                    {...bind('trialAmount')}
+                  />
+                </Box>
+                <Box w="130px">
+                  <AmountField
+                    label="Set-up fee"
+                    currency={draft.currency}
+                    placeholder="none"
+                    error={faultAt('/setup/amount')}
+                    {...bind('setup')}
+                  />
+                </Box>
+                <Box w="170px">
+                  <SelectField
+                    label="It is due"
+                    value={draft.setupWhen}
+                    onChange={(event) =>
+                      onChange({ setupWhen: event.target.value as RateDraft['setupWhen'] })
+                    }
+                  >
+                    <option value="start">at the start</option>
+                    <option value="after-trial">after the trial</option>
+                  </SelectField>
+                </Box>
+              </Flex>
+            </Part>
+            <Part title="How it ends">
+              <EndChoices {...props} />
+            </Part>
+          </>
+        )}
+        {draft.kind === 'recurring' && <PauseFields {...props} />}
+        <OnceFields {...props} />
+        <DiscountFields {...props} />
+        <TaxAndTerm {...props} />
+        <OptionFields draft={draft} onChange={onChange} />
+      </Grid>
+    </TaxSaidContext>
   );
 }
 
@@ -224,6 +234,8 @@ function OnceFields({ draft, onChange, faultAt }: FieldsProps) {
 
 function TaxAndTerm({ draft, onChange, faultAt }: FieldsProps) {
   const { data: taxes } = useAnswer<TaxView[]>('/api/taxes');
+  const { today } = useManner();
+  const defaultTax = useTaxSaid(undefined, undefined, today);
   return (
     <Part title="Tax and payment">
       <Flex gap="3" align="flex-start" wrap="wrap">
@@ -233,7 +245,12 @@ function TaxAndTerm({ draft, onChange, faultAt }: FieldsProps) {
             value={draft.tax}
             onChange={(event) => onChange({ tax: event.target.value as RateDraft['tax'] })}
           >
-            <option value="default">the default of Setup</option>
+            <option value="default">
+              the default of Setup
+              {defaultTax
+                ? `: ${sayTaxBeside('', defaultTax).replace(/^[ ,+]+/, '')}${defaultTax.mode === 'exclusive' ? ' on top' : ''}`
+                : ''}
+            </option>
             <option value="none">none</option>
             <option value="own">fixed here</option>
             {taxes

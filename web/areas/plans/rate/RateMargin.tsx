@@ -3,6 +3,7 @@ import { sayAmount } from '../../../../core/words/amount.ts';
 import { sayRate, type SayableTerms } from '../../../../core/words/sayRate.ts';
 import type { CompiledTerms } from '../../../../core/terms/compile.ts';
 import type { Terms } from '../../../../core/terms/schema.ts';
+import type { TaxSaid } from '../../../../core/words/sayTax.ts';
 import { MarginHeading } from '../../../frame/PageAndMargin.tsx';
 import { TermsPreview } from '../../../parts/TermsPreview.tsx';
 import type { ComputedRate } from './useRate.ts';
@@ -10,6 +11,8 @@ import { DateField } from '../../../parts/DateField.tsx';
 
 interface Props {
   readonly rate: ComputedRate;
+  /** The tax on its prices, as it is said. */
+  readonly tax: TaxSaid;
   readonly currency: string;
   readonly starts: string;
   readonly today: string;
@@ -20,7 +23,16 @@ interface Props {
 }
 
 /** What a rate means for a sample customer: read back, dated, summed, and with its traps named. */
-export function RateMargin({ rate, currency, starts, today, compile, onStarts, savedYear = null }: Props) {
+export function RateMargin({
+  rate,
+  tax,
+  currency,
+  starts,
+  today,
+  compile,
+  onStarts,
+  savedYear = null,
+}: Props) {
   const good = rate.faults.length === 0;
   const change = rate.firstYear !== null && savedYear !== null ? rate.firstYear - savedYear : null;
   return (
@@ -34,7 +46,7 @@ export function RateMargin({ rate, currency, starts, today, compile, onStarts, s
       {good && (
         <>
           <Text my="3" fontWeight="500">
-            {sayRate(rate.sample as unknown as SayableTerms)}
+            {sayRate(rate.sample as unknown as SayableTerms, tax)}
           </Text>
           {rate.traps.map(({ kind, says }) => (
             <Box key={kind} borderLeftWidth="3px" borderColor="trial" pl="3" mb="3" role="note">
@@ -46,7 +58,7 @@ export function RateMargin({ rate, currency, starts, today, compile, onStarts, s
       <TermsPreview terms={rate.sample} today={today} compile={compile} />
       {rate.firstYear !== null && (
         <Text mt="3">
-          In the first year: <b>{sayAmount(rate.firstYear, currency)}</b>
+          In the first year{tax ? ', with tax' : ''}: <b>{sayAmount(rate.firstYear, currency)}</b>
           {change !== null && change !== 0n && (
             <Box as="span" color="muted">
               , {sayAmount(change < 0n ? -change : change, currency)} {change < 0n ? 'less' : 'more'} than as

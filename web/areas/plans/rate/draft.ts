@@ -57,7 +57,21 @@ export type DraftChange = (to: Partial<RateDraft> | ((now: RateDraft) => Partial
 
 /** A draft after a change of it. */
 export function changed(now: RateDraft, to: Parameters<DraftChange>[0]): RateDraft {
-  return { ...now, ...(typeof to === 'function' ? to(now) : to) };
+  const next = { ...now, ...(typeof to === 'function' ? to(now) : to) };
+  // A rate is called after its interval until it is given a name.
+  return now.name === nameByInterval(now) && next.name === now.name
+    ? { ...next, name: nameByInterval(next) }
+    : next;
+}
+
+/** What a rate is called that nobody has named: 'Monthly', 'Daily', 'Every 2 years'. */
+function nameByInterval({ kind, every, unit }: Pick<RateDraft, 'kind' | 'every' | 'unit'>): string {
+  if (kind === 'one-off') return 'Once';
+  const once = { D: 'Daily', W: 'Weekly', M: 'Monthly', Y: 'Yearly' };
+  if (every === '1') return once[unit];
+  if (every === '3' && unit === 'M') return 'Quarterly';
+  const units = { D: 'days', W: 'weeks', M: 'months', Y: 'years' };
+  return /^\d{1,3}$/.test(every) ? `Every ${every} ${units[unit]}` : once[unit];
 }
 
 /** A price as it is being typed, by any scheme. */

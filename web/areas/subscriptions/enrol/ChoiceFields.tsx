@@ -9,6 +9,11 @@ import { AnswerField } from './AnswerField.tsx';
 import { countsQuantity, extrasWith, takenOf, takesAmount, type ChoiceDraft } from './choice.ts';
 import { QuantityField } from '../../../parts/QuantityField.tsx';
 import { AmountField } from '../../../parts/AmountField.tsx';
+import type { Terms } from '../../../../core/terms/schema.ts';
+import { sayTaxBeside, type TaxSaid } from '../../../../core/words/sayTax.ts';
+import { useTaxSaid } from '../../../api/useLaw.ts';
+import { useFrame } from '../../../frame/useFrame.ts';
+import { TaxSaidContext } from '../../../parts/taxSaid.ts';
 
 interface Props {
   readonly plan: PlanView;
@@ -22,9 +27,11 @@ interface Props {
 /** What there is to choose of a plan and its rate. */
 export function ChoiceFields(props: Props) {
   const { plan, rate, draft, faultAt, onChange } = props;
+  const { businessDate } = useFrame();
+  const tax = useTaxSaid(rate.taxId, rate.terms.tax as Terms['tax'], businessDate);
   const variants = variantsAt(plan.variants, rate.id);
   return (
-    <>
+    <TaxSaidContext value={tax}>
       {variants.length > 0 && (
         <Box data-field="variant">
           <Text fontWeight="500">Variant</Text>
@@ -73,7 +80,7 @@ export function ChoiceFields(props: Props) {
           )}
         </Box>
       )}
-      <Extras {...props} />
+      <Extras {...props} tax={tax} />
       {plan.asks.map((ask) => (
         <AnswerField
           key={ask.label}
@@ -83,7 +90,7 @@ export function ChoiceFields(props: Props) {
           onChange={(answer) => onChange({ answers: { ...draft.answers, [ask.label]: answer } })}
         />
       ))}
-    </>
+    </TaxSaidContext>
   );
 }
 
@@ -131,7 +138,7 @@ export function CardAndCode(props: {
   );
 }
 
-function Extras({ plan, rate, draft, faultAt, onChange }: Props) {
+function Extras({ plan, rate, draft, faultAt, tax, onChange }: Props & { readonly tax: TaxSaid }) {
   const extras = extrasWith(plan, rate);
   if (extras.length === 0) return null;
   const set = (key: string, taken: string) => onChange({ extras: { ...draft.extras, [key]: taken } });
@@ -145,7 +152,7 @@ function Extras({ plan, rate, draft, faultAt, onChange }: Props) {
         return (
           <Flex key={key} gap="3" align="flex-start">
             <TickField
-              label={`${name}, ${sayPrice(price, currency)}${when === 'once' ? ' once' : ''}${how === 'required' ? ' (always)' : ''}`}
+              label={`${name}, ${sayTaxBeside(sayPrice(price, currency), tax)}${when === 'once' ? ' once' : ''}${how === 'required' ? ' (always)' : ''}`}
               checked={taken !== '0'}
               disabled={how === 'required'}
               onChange={(on) => set(key, on ? String(min) : '0')}

@@ -57,6 +57,8 @@ export function takenOf(extra: ExtraLine, { extras }: ChoiceDraft): string {
 /** What a choice comes to. */
 export interface ComputedChoice {
   readonly terms: Record<string, unknown>;
+  /** The same, once they can be computed. */
+  readonly agreed: Terms | null;
   /** By the field: quantity, amount, variant, an extra line's or an answer's. */
   readonly faults: ReadonlyMap<string, string>;
   readonly card: TakeableCard | null;
@@ -107,6 +109,7 @@ export function computeChoice(
   if (own && takesAmount(rate)) faults.set('amount', own.detail);
   return {
     terms: terms as unknown as Record<string, unknown>,
+    agreed: checked.ok ? checked.terms : null,
     faults,
     card,
     besides: card && checked.ok ? beside(composed([]), checked.terms) : [],
