@@ -1,5 +1,6 @@
 import type { Express } from 'express';
 import { expect } from 'vitest';
+import { formatDay, toDay } from '../core/dates/day.ts';
 import { makeApp } from '../server/http/app.ts';
 import { asking, signedIn } from './door.ts';
 import type { World } from './world.ts';
@@ -24,7 +25,7 @@ export class Offering {
 
   /** What a command gives back; it must be done. */
   async done<Body = { id: string }>(
-    method: 'get' | 'post' | 'put',
+    method: 'get' | 'post' | 'put' | 'delete',
     path: string,
     body?: object,
   ): Promise<Body> {
@@ -72,6 +73,11 @@ export class Offering {
 
   async today(): Promise<string> {
     return (await this.done<{ businessDate: string }>('get', '/api/business')).businessDate;
+  }
+
+  /** The business day so many days from now. */
+  async later(days: number): Promise<string> {
+    return formatDay(toDay(await this.today()) + days);
   }
 
   /** What was invoiced of a subscription, oldest first: day and total. */

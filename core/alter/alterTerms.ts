@@ -67,7 +67,7 @@ function alteredBy(
       const ends =
         afterPayments > (at?.fullPrices ?? 0)
           ? { after: afterPayments }
-          : { until: formatDay(Math.max(boundary - 1, toDay(terms.starts))) };
+          : { until: formatDay(Math.max(paidUntil(running, boundary, firstFree) - 1, toDay(terms.starts))) };
       return withChange(terms, { date: firstFree, ends });
     }
     case 'pause': {
@@ -126,6 +126,17 @@ export function boundariesAhead({ compiled, walk }: RunningTerms, count: number)
   for (let payment = ahead.next(); payment !== null && days.length < count; payment = ahead.next())
     if (payment.kind === 'period' || payment.kind === 'stub') days.push(payment.from);
   return days;
+}
+
+/**
+ * The first day that is not paid for: the end of the period that runs, also where a rest follows it, so that whoever
+ * ends it does not wait for a renewal that a rest has put off. While it rests, the first day free to change.
+ */
+function paidUntil({ walk }: RunningTerms, boundary: Day, firstFree: string): Day {
+  const stretch = walk?.timetable?.stretch;
+  if (!stretch || walk?.timetable?.phase !== 'stretch') return boundary;
+  const rests = stretch.charge === 'skipped' || stretch.to <= toDay(firstFree);
+  return Math.min(boundary, rests ? toDay(firstFree) + 1 : stretch.to);
 }
 
 /** Today, or the first day after it that nothing was charged or settled on yet. */

@@ -24,7 +24,8 @@ export function pricesBeside(
   return Array.from({ length: Math.max(before.length, after.length) }, (_, i) => {
     const { name = '', quantity = 1 } = after[i] ?? before[i] ?? {};
     return {
-      name: quantity === 1 ? name : `${quantity} × ${name}`,
+      // What stands beside it is the price of all of them together.
+      name: quantity === 1 ? name : `${name}, ${quantity} in all`,
       before: priceOf(before[i]),
       after: priceOf(after[i]),
     };

@@ -16,9 +16,15 @@ test('a price says what comes on top and what is paid, by how the business think
   expect(sayTaxed(3600n, 'GBP', { ...vat, mode: 'inclusive' })).toBe('£30.00 + 20 % VAT = £36.00');
   expect(sayTaxed(3000n, 'GBP', null)).toBe('£30.00 (no tax)');
   expect(sayTaxed(3000n, 'GBP', undefined)).toBe('£30.00');
-  const each = { currency: 'GBP', interval: 'P1M', lines: [{ price: { scheme: 'per-unit', amount: '4.50' } }] };
+  const each = {
+    currency: 'GBP',
+    interval: 'P1M',
+    lines: [{ price: { scheme: 'per-unit', amount: '4.50' } }],
+  };
   expect(sayRate(each as never, vat)).toBe('£4.50 each + 20 % VAT every month');
-  expect(sayRate(each as never, { ...vat, mode: 'inclusive' })).toBe('£4.50 each, 20 % VAT in it every month');
+  expect(sayRate(each as never, { ...vat, mode: 'inclusive' })).toBe(
+    '£4.50 each, 20 % VAT in it every month',
+  );
 });
 
 test('what a customer reads of her own terms is what she is charged', () => {
@@ -40,14 +46,14 @@ test('what a customer reads of her own terms is what she is charged', () => {
     ],
   };
   expect(sayAgreed(changed, '2027-03-03', vat)).toContain('for 2 × Hive');
-  expect(sayAgreed(changed, '2027-03-04', vat)).toBe(
-    '£67.75 + 20 % VAT = £81.30 every month for 8 × Hive',
-  );
+  expect(sayAgreed(changed, '2027-03-04', vat)).toBe('£67.75 + 20 % VAT = £81.30 every month for 8 × Hive');
 });
 
 test('the sum that is said is the payment that is listed, for any price, quantity and tax', () => {
   const law = (mode: 'exclusive' | 'inclusive', percent: string): LawData => ({
-    rates: [{ taxId: '1', name: 'VAT', percent, mode, country: null, region: '', from: '2020-01-01', to: null }],
+    rates: [
+      { taxId: '1', name: 'VAT', percent, mode, country: null, region: '', from: '2020-01-01', to: null },
+    ],
     weekends: [],
     holidays: [],
     homeCountry: 'GB',

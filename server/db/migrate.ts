@@ -10,6 +10,7 @@ import * as attempts from './migrations/0006-attempts.ts';
 import * as idempotency from './migrations/0007-idempotency.ts';
 import * as variantRates from './migrations/0008-offer.ts';
 import * as safety from './migrations/0009-safety.ts';
+import * as desk from './migrations/0010-desk.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -21,6 +22,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0007-idempotency', ...idempotency },
   { name: '0008-offer', ...variantRates },
   { name: '0009-safety', ...safety },
+  { name: '0010-desk', ...desk },
 ];
 
 /**

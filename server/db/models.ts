@@ -15,6 +15,7 @@ import { Ladder } from '../recovery/Ladder.ts';
 import { RecoveryCase } from '../recovery/RecoveryCase.ts';
 import { PageTurn } from '../run/PageTurn.ts';
 import { Person } from '../staff/Person.ts';
+import { KeptAlteration } from '../subscriptions/KeptAlteration.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 
 /** Ties the models to one connection. */
@@ -30,6 +31,7 @@ export function setupModels(sequelize: Sequelize): void {
     Mandate,
     CustomerLink,
     Subscription,
+    KeptAlteration,
     Invoice,
     Attempt,
     Payment,

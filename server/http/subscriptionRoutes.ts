@@ -4,6 +4,7 @@ import { pathForStaff } from '../customers/ownPage.ts';
 import { publicGateway } from '../gateways/publicGateway.ts';
 import { alterSubscription, effectOfAlteration } from '../subscriptions/alter.ts';
 import { alterationSchema } from '../subscriptions/alterMessages.ts';
+import { effectOfTakingBack, plannedChanges, takeBack } from '../subscriptions/takeBack.ts';
 import { enrolCustomer } from '../subscriptions/enrolCustomer.ts';
 import { enrolmentSchema } from '../subscriptions/messages.ts';
 import { listSubscriptions, readSubscription } from '../subscriptions/subscriptions.ts';
@@ -53,5 +54,18 @@ export function subscriptionRoutes(routes: Routes, almanac: Almanac): void {
     did: 'altered a subscription',
     body: alterationSchema,
     answer: ({ params, body }) => alterSubscription(almanac, params.id ?? '', body, 'business'),
+  });
+  routes.add('get', '/api/subscriptions/:id/planned', {
+    may,
+    answer: ({ params }) => plannedChanges(almanac, params.id ?? ''),
+  });
+  routes.add('get', '/api/subscriptions/:id/planned/:alterationId', {
+    may: WRITERS,
+    answer: ({ params }) => effectOfTakingBack(almanac, params.id ?? '', params.alterationId ?? ''),
+  });
+  routes.add('delete', '/api/subscriptions/:id/planned/:alterationId', {
+    may: WRITERS,
+    did: 'took back a change of a subscription',
+    answer: ({ params }) => takeBack(almanac, params.id ?? '', params.alterationId ?? ''),
   });
 }

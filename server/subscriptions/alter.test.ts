@@ -70,7 +70,7 @@ test('a quantity changes now, with the rest of the period settled, or from the r
     quantity: 3,
     from: 'now',
   });
-  expect(effect).toMatchObject({ lines: [{ name: '3 × Hive', before: '3000', after: '9000' }] });
+  expect(effect).toMatchObject({ lines: [{ name: 'Hive, 3 in all', before: '3000', after: '9000' }] });
   expect(await offering.invoiced(now)).toEqual([`${start} 3000`]);
   await alter(now, { kind: 'quantity', quantity: 3, from: 'now' });
   await alter(later, { kind: 'quantity', quantity: 3, from: 'renewal' });
@@ -172,7 +172,7 @@ test('customers do alone what their plan leaves to them, and nothing more; insta
   expect((await ask({ kind: 'pause', periods: 1 })).status).toBe(201);
   expect((await ask({ kind: 'quantity', quantity: 4, from: 'renewal' })).status).toBe(201);
   expect((await ask({ kind: 'variant', variantId: large, from: 'renewal' })).body.lines).toEqual([
-    { name: '4 × Hive', before: '4000', after: '10000' },
+    { name: 'Hive, 4 in all', before: '4000', after: '10000' },
   ]);
   const tooMuch = await ask({ kind: 'quantity', quantity: 10, from: 'renewal' });
   expect(tooMuch.body.errors).toMatchObject([{ pointer: '/quantity', detail: 'At most 9.' }]);

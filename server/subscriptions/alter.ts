@@ -1,11 +1,11 @@
 import type { Transaction } from 'sequelize';
-import { alterTerms, boundariesAhead, type Alteration } from '../../core/alter/alterTerms.ts';
+import { alterTerms, boundariesAhead, effectiveDay, type Alteration } from '../../core/alter/alterTerms.ts';
 import type { RunningTerms } from '../../core/alter/runningTerms.ts';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import { pricesBeside } from '../../core/offer/pricesBeside.ts';
 import { outlineOf } from '../../core/schedule/outline.ts';
-import { compileTerms } from '../../core/terms/compile.ts';
+import { compileTerms, type CompiledTerms } from '../../core/terms/compile.ts';
 import type { Law, LawFacts } from '../../core/terms/law.ts';
 import type { Terms, TermsLine } from '../../core/terms/schema.ts';
 import { sayAmount } from '../../core/words/amount.ts';
@@ -23,6 +23,7 @@ import { Plan } from '../plans/Plan.ts';
 import { Rate } from '../plans/Rate.ts';
 import { faultsOfTerms } from '../plans/rateTerms.ts';
 import type { AlterationEffect, AlterationMessage, LineBesides } from './alterMessages.ts';
+import { KeptAlteration, type BeforeAlteration } from './KeptAlteration.ts';
 import { lawFactsOf, loadLaw } from './law.ts';
 import type { ComingPayment } from './messages.ts';
 import { requireAllowed } from './mayAlter.ts';
@@ -85,19 +86,16 @@ async function alter(
     const why = by === 'customer' ? 'cancelled by the customer' : 'cancelled by the business';
     await standEnded(subscription, { why, closedOn: today, cancelledBy: by }, within);
   } else {
-    const { trialEnds, ends } = outlineOf(compileTerms(terms));
-    const next = new PaymentWalk(law.compile({ ...facts, terms }), subscription.walk ?? undefined).next();
-    const dated = {
-      terms,
-      startsOn: subscription.startsOn,
-      trialEndsOn: trialEnds === null ? null : formatDay(trialEnds),
-      endsOn: ends === null ? null : formatDay(ends),
-    };
-    const wake = nextWake(dated, formatDay(toDay(today) - 1), next && issueDay(next));
     const cancelledBy =
       asked.kind === 'cancel' ? by : asked.kind === 'go on' ? null : (subscription.cancelledBy ?? null);
-    await subscription.update(
-      { ...dated, ...planned.facts, wakeOn: wake, cancelledBy },
+    const stood = standOf(subscription);
+    const dated = datedBy(subscription, terms, law.compile({ ...facts, terms }), today);
+    await subscription.update({ ...dated, ...planned.facts, cancelledBy }, { transaction: within });
+    await KeptAlteration.create(
+      {
+        ...{ subscriptionId: id, madeOn: today, madeBy: by, asked, alteration: planned.alteration },
+        ...{ says: effect.says, effectiveOn: effect.effectiveOn, before: stood, termsAfter: terms },
+      },
       { transaction: within },
     );
   }
@@ -111,7 +109,8 @@ async function alter(
     { did: 'altered a subscription', subject: customer.name, before, after: { asked, says: effect.says } },
     within,
   );
-  await tell(almanac, subscription, asked, effect, today, within);
+  const event = asked.kind === 'cancel' ? 'cancelled' : 'subscription altered';
+  await tellAltered(almanac, subscription, event, effect, today, within);
   return effect;
 }
 
@@ -148,12 +147,31 @@ async function prepare(
   return { subscription, planned, terms, law, facts, today, effect };
 }
 
+/** What an alteration may change of a subscription, as it stands. */
+export function standOf(subscription: Subscription): BeforeAlteration {
+  const { terms, variantId, rateCardId, extras, cancelledBy } = subscription;
+  return { terms, variantId, rateCardId, extras, cancelledBy };
+}
+
+/** The columns that follow from new terms: their dates, and when the run looks at them next. */
+export function datedBy(subscription: Subscription, terms: Terms, compiled: CompiledTerms, today: string) {
+  const { trialEnds, ends } = outlineOf(compileTerms(terms));
+  const next = new PaymentWalk(compiled, subscription.walk ?? undefined).next();
+  const dated = {
+    terms,
+    startsOn: subscription.startsOn,
+    trialEndsOn: trialEnds === null ? null : formatDay(trialEnds),
+    endsOn: ends === null ? null : formatDay(ends),
+  };
+  return { ...dated, wakeOn: nextWake(dated, formatDay(toDay(today) - 1), next && issueDay(next)) };
+}
+
 /** What is to stop now ends today, and so does what has not begun yet, unless so many payments were agreed to. */
 function endsAtOnce(subscription: Subscription, when: string): boolean {
   return when === 'now' || (when === 'period end' && subscription.state === 'scheduled');
 }
 
-function termsAfter(running: RunningTerms, alteration: Alteration, today: string): Terms {
+export function termsAfter(running: RunningTerms, alteration: Alteration, today: string): Terms {
   const altered = alterTerms(running, alteration, today);
   if ('refused' in altered) throw new RefusedCommand(422, altered.refused);
   const fault = faultsOfTerms(altered.terms)[0];
@@ -178,6 +196,7 @@ function effectOf(of: {
   const stands = { state, walk: walk ?? null };
   const end = atOnce ? toDay(today) : outlineOf(compileTerms(terms)).ends;
   const endsOn = end === null ? null : formatDay(end);
+  const effectiveOn = effectiveDay(running, fromOf(planned), today);
   return {
     says: planned.says ?? sayEnd(endsOn),
     currency,
@@ -188,6 +207,7 @@ function effectOf(of: {
     before: [...invoiced, ...comingOf({ ...facts, ...stands }, SHOWN, law)],
     after: [...invoiced, ...(atOnce ? [] : comingOf({ ...facts, terms, ...stands }, SHOWN, law))],
     endsOn,
+    effectiveOn: planned.alteration.kind === 'end' && endsOn !== null ? endsOn : effectiveOn,
   };
 }
 
@@ -202,10 +222,11 @@ function besides(before: readonly TermsLine[], after: readonly TermsLine[], curr
   }));
 }
 
-async function tell(
+/** Writes to the customer what was altered, and what comes next. */
+export async function tellAltered(
   almanac: Almanac,
   subscription: Subscription,
-  asked: AlterationMessage,
+  event: 'cancelled' | 'subscription altered',
   effect: AlterationEffect,
   today: string,
   within: Transaction,
@@ -223,7 +244,7 @@ async function tell(
     almanac,
     subscription,
     {
-      event: asked.kind === 'cancel' ? 'cancelled' : 'subscription altered',
+      event,
       onceKey: `altered:${subscription.id}:${number?.n ?? '0'}`,
       reason: effect.says,
       linkId: (await linkForLetter(subscription, today, within)).id,

@@ -50,4 +50,17 @@ export interface AlterationEffect {
   readonly before: readonly ComingPayment[];
   readonly after: readonly ComingPayment[];
   readonly endsOn: string | null;
+  /** The first day on which something is otherwise. */
+  readonly effectiveOn: string;
+}
+
+/** Something that was agreed to and has not begun, or cannot be taken back any more. */
+export interface PlannedChange {
+  readonly id: string;
+  readonly says: string;
+  readonly madeOn: string;
+  readonly madeBy: 'customer' | 'business' | 'rate';
+  readonly effectiveOn: string;
+  /** Why it cannot be taken back; null where it can. */
+  readonly stays: string | null;
 }

@@ -1,0 +1,100 @@
+import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { Offering } from '../../testing/offering.ts';
+import { World } from '../../testing/world.ts';
+import { verify } from '../verify/verify.ts';
+import type { AlterationEffect, PlannedChange } from './alterMessages.ts';
+import type { SubscriptionView } from './messages.ts';
+
+let world: World;
+let offering: Offering;
+let rateId: string;
+
+beforeAll(async () => {
+  world = await World.begin(inject('databaseUrl'));
+  offering = await Offering.of(world);
+  const each = [{ name: 'Hive', price: { scheme: 'per-unit', amount: '30.00' } }];
+  ({ rateId } = await offering.plan({}, { lines: each }));
+});
+afterAll(() => world.end());
+
+const alter = (id: string, asked: object) =>
+  offering.done<AlterationEffect>('post', `/api/subscriptions/${id}/alter`, asked);
+const planned = (id: string) => offering.done<PlannedChange[]>('get', `/api/subscriptions/${id}/planned`);
+const coming = async (id: string) => {
+  const { coming: payments } = await offering.done<SubscriptionView>('get', `/api/subscriptions/${id}`);
+  return payments.map(({ dueOn, due }) => `${dueOn} ${due}`);
+};
+const takeBack = (id: string, of: PlannedChange | undefined) =>
+  offering.done<AlterationEffect>('delete', `/api/subscriptions/${id}/planned/${of?.id}`);
+
+const EIGHT = { kind: 'quantity', quantity: 8, from: 'renewal' };
+const REST = { kind: 'pause', periods: 2 };
+const SKIP = { kind: 'pause', periods: 1 };
+
+test('what was agreed to and lies ahead is listed, and each can be taken back: as if it had never been asked', async () => {
+  // A twin for each thing taken back: it never had it. The run charges both alike.
+  const pairs = await Promise.all(
+    [EIGHT, REST, SKIP].map(async (gone) => {
+      const of = await offering.enrolled(rateId, { quantity: 2 });
+      const twin = await offering.enrolled(rateId, { quantity: 2 });
+      return { gone, of, twin };
+    }),
+  );
+  const start = await offering.today();
+  await world.turnTo(await offering.later(10));
+  for (const { gone, of, twin } of pairs) {
+    for (const asked of [EIGHT, REST, SKIP]) {
+      await alter(of, asked);
+      if (asked !== gone) await alter(twin, asked);
+    }
+    const listed = await planned(of);
+    expect(listed.map(({ stays }) => stays)).toEqual([null, null, null]);
+    expect(listed.map(({ says }) => says)).toEqual([
+      expect.stringContaining('the quantity is 8 from'),
+      expect.stringContaining('it rests from'),
+      expect.stringContaining('it rests from'),
+    ]);
+    const which = listed[[EIGHT, REST, SKIP].indexOf(gone)];
+    const effect = await offering.done<AlterationEffect>(
+      'get',
+      `/api/subscriptions/${of}/planned/${which?.id}`,
+    );
+    const told = await takeBack(of, which);
+    expect(told.after, 'what was shown before is what was done').toEqual(effect.after);
+    expect(await coming(of), JSON.stringify(gone)).toEqual(await coming(twin));
+    expect(await planned(of)).toHaveLength(2);
+  }
+  await world.turnTo(await offering.later(200));
+  for (const { of, twin } of pairs) expect(await offering.invoiced(of)).toEqual(await offering.invoiced(twin));
+  expect((await offering.invoiced(pairs[0]?.of ?? '')).at(0)).toBe(`${start} 6000`);
+  for (const { rule, breaches } of await verify(world.almanac)) expect(breaches, rule).toEqual([]);
+}, 60_000);
+
+test('what has begun stays, and so does what later settlement stands on; it says why', async () => {
+  const id = await offering.enrolled(rateId, { quantity: 2 });
+  await world.turnTo(await offering.later(5));
+  await alter(id, { kind: 'quantity', quantity: 3, from: 'now' });
+  await world.turnTo(await offering.later(1));
+  expect(await planned(id), 'it is charged, and no plan any more').toEqual([]);
+  await alter(id, EIGHT);
+  await alter(id, { kind: 'quantity', quantity: 5, from: 'now' });
+  const [now, eight] = await planned(id);
+  expect([now?.stays, eight?.stays]).toEqual([null, expect.stringContaining('Take back first')]);
+  const refused = await offering.ask('delete', `/api/subscriptions/${id}/planned/${eight?.id}`);
+  expect(refused.status).toBe(422);
+});
+
+test('an end with the period paid is the end of that period, also where the next is skipped', async () => {
+  const id = await offering.enrolled(rateId, { quantity: 1 });
+  const plain = await offering.enrolled(rateId, { quantity: 1 });
+  await world.turnTo(await offering.later(3));
+  await alter(id, { kind: 'pause', periods: 3 });
+  const { endsOn: after } = await alter(id, { kind: 'cancel', when: 'period end' });
+  const { endsOn: without } = await alter(plain, { kind: 'cancel', when: 'period end' });
+  expect(after).toBe(without);
+  await world.turnTo(after ?? '');
+  await world.turnTo(await offering.later(1));
+  const { state } = await offering.done<SubscriptionView>('get', `/api/subscriptions/${id}`);
+  expect(state).toBe('ended');
+  expect(await offering.invoiced(id)).toHaveLength(1);
+});
