@@ -9,6 +9,7 @@ import { verify } from '../server/verify/verify.ts';
 import { isAccessible } from '../testing/accessible.ts';
 import { openSample } from '../testing/openSample.ts';
 import { World } from '../testing/world.ts';
+import { chooseChange } from './chooseChange.ts';
 import { typeRate } from './sampleOffer.ts';
 
 // Each goes on with what the one before it made.
@@ -173,7 +174,7 @@ test('an enrolment chooses all of it, and the customer alters it alone on their 
   await page.goto(`${home}/own/${linkToken(world.almanac, link.id, 'own')}`);
   await expect(page.getByRole('link', { name: 'Care of a row (PDF)' })).toBeVisible();
   const part = page.getByRole('group', { name: 'Change the subscription' });
-  await part.getByLabel('What is to change').selectOption('variant');
+  await chooseChange(page, 'variant');
   await expect(part.getByText('It is Lime trees from Mon 1 Feb 2027.')).toBeVisible();
   await expect(
     part.getByRole('table', { name: 'Prices' }).getByRole('row', { name: /In all/ }),
@@ -183,11 +184,11 @@ test('an enrolment chooses all of it, and the customer alters it alone on their 
   await expect(
     page.getByText('Done: it is Lime trees from Mon 1 Feb 2027. We have written to you.'),
   ).toBeVisible();
-  await part.getByLabel('What is to change').selectOption('cancel');
+  await chooseChange(page, 'cancel');
   await expect(part.getByText('It ends on Mon 1 Feb 2027.')).toBeVisible();
   await part.getByRole('button', { name: 'End my subscription' }).click();
   await expect(page.getByText('It ends on Mon 1 Feb 2027.').first()).toBeVisible();
-  await part.getByLabel('What is to change').selectOption('go on');
+  await chooseChange(page, 'go on');
   await part.getByRole('button', { name: 'Keep my subscription after all' }).click();
   await expect(page.getByText(/^Done: the subscription goes on/)).toBeVisible();
   await world.turnTo('2027-02-03');
@@ -243,11 +244,11 @@ test('staff see what an alteration does before it is done, and what they may not
     'select id::text from subscriptions order by id limit 1',
   )) ?? { id: '' };
   await open(page, `/subscriptions/${id}`);
-  await page.getByLabel('What is to change').selectOption('code');
+  await chooseChange(page, 'code');
   await page.getByLabel('Code').fill('NO-SUCH-CODE');
   await expect(page.getByText('This code is not known.')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Use a code' })).toBeDisabled();
-  await page.getByLabel('What is to change').selectOption('pause');
+  await chooseChange(page, 'pause');
   await page.getByLabel('Periods to rest').fill('2');
   const table = page.getByRole('table', { name: 'Payments before and after' });
   await expect(table.getByRole('row').nth(1)).toContainText('1 Jun 2027: £24.00');
@@ -255,7 +256,7 @@ test('staff see what an alteration does before it is done, and what they may not
   await page.getByRole('button', { name: 'Pause it' }).click();
   await expect(page.getByText(/^Done: it rests from Thu 1 Apr 2027/)).toBeVisible();
   await world.turnTo('2027-06-02');
-  await page.getByLabel('What is to change').selectOption('cancel');
+  await chooseChange(page, 'cancel');
   await page.getByLabel('It ends').selectOption('now');
   await page.getByRole('button', { name: 'End the subscription' }).click();
   await expect(page.getByText('cancelled by the business').first()).toBeVisible();
@@ -327,7 +328,7 @@ test('a plot is rented by invoice, and a trial begins without a card: the custom
 
   await page.setViewportSize({ width: 1280, height: 800 });
   await page.goto(`${home}/subscriptions/${trial}`);
-  await page.getByLabel('What is to change').selectOption('once');
+  await chooseChange(page, 'once');
   await page.getByLabel('How many are added').fill('5');
   await expect(page.getByText('Take 1 to 4.')).toBeVisible();
   await page.getByLabel('How many are added').fill('1');

@@ -52,3 +52,19 @@ export const newCardSchema = z.strictObject({ token: z.string().min(8).max(100) 
 export interface LinksView {
   readonly good: number;
 }
+
+/** A message between a customer and staff. */
+export interface CustomerMessage {
+  readonly id: string;
+  readonly direction: 'in' | 'out';
+  readonly says: string;
+  readonly writtenOn: string;
+  /** Who of the staff; empty where the customer wrote it. */
+  readonly writtenBy: string;
+  readonly subscriptionId: string | null;
+}
+
+/** What staff write to a customer. */
+export const toCustomerSchema = z.strictObject({
+  says: z.string().trim().min(1, 'Write a few words.').max(2000, 'At most 2,000 characters.'),
+});

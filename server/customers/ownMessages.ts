@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { MayDo } from '../plans/choiceMessages.ts';
 import type { Debt } from '../recovery/messages.ts';
+import type { CustomerMessage } from './messages.ts';
 import type { Thread } from '../../core/thread/thread.ts';
 
 export const messageSchema = z.strictObject({
@@ -35,6 +36,9 @@ export interface OwnPage {
   readonly readOnly: boolean;
   readonly thread: Thread;
   readonly businessDate: string;
+  readonly locale: string;
+  /** What was written to and fro; names of staff are left out. */
+  readonly messages: readonly CustomerMessage[];
   readonly debts: readonly Debt[];
   readonly coming: readonly { readonly dueOn: string; readonly due: string }[];
   readonly paid: readonly { readonly number: string; readonly dueOn: string; readonly total: string }[];

@@ -1,4 +1,4 @@
-import { randomUUID } from 'node:crypto';
+import { localeOf } from '../../core/typed/manner.ts';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
 import { pictureOf } from '../branding/uploads.ts';
@@ -8,13 +8,12 @@ import { publicGateway } from '../gateways/publicGateway.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { collectDebts, debtsOf, takeNewMethod } from '../recovery/newMethod.ts';
 import { listPolicies } from '../policies/policies.ts';
-import { raiseNeed } from '../run/needs.ts';
 import { settingsOf } from '../settings/settings.ts';
-import { tellStaff } from '../staff/notices.ts';
 import { alterSubscription, effectOfAlteration } from '../subscriptions/alter.ts';
 import type { AlterationEffect, AlterationMessage } from '../subscriptions/alterMessages.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { readSubscription } from '../subscriptions/subscriptions.ts';
+import { readCorrespondence, takeMessage } from './correspondence.ts';
 import { Customer } from './Customer.ts';
 import { choicesOf } from './ownChoices.ts';
 import { CustomerLink } from './CustomerLink.ts';
@@ -90,6 +89,8 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
     readOnly,
     thread: subscription.thread,
     businessDate: today,
+    locale: localeOf(facts.language, facts.country),
+    messages: (await readCorrespondence(almanac, link.customerId)).map((one) => ({ ...one, writtenBy: '' })),
     debts,
     coming: subscription.coming.slice(0, 3),
     paid: subscription.invoices
@@ -141,31 +142,8 @@ export async function changeCardFromOwnPage(
 
 /** Takes a few words from the customer: they come to the day sheet, and to staff who want to know. */
 export async function writeFromOwnPage(almanac: Almanac, token: string, text: string): Promise<void> {
-  const link = await openToAct(almanac, token);
-  const today = await businessDateOf(almanac);
-  const customer = await Customer.findByPk(link.customerId, { rejectOnEmpty: true });
-  const onceKey = `wrote:${link.id}:${randomUUID()}`;
-  await almanac.db.transaction(async (within) => {
-    await raiseNeed(almanac, within, {
-      onceKey,
-      arose: today,
-      kind: 'customer wrote',
-      says: `${customer.name} writes: ${text}`,
-      subscriptionId: link.subscriptionId,
-      customerId: link.customerId,
-    });
-    await tellStaff(
-      almanac,
-      {
-        kind: 'customer wrote',
-        onceKey,
-        subject: `${customer.name} wrote`,
-        says: `${customer.name} writes:\n${text}\n\nAnswer to ${customer.email}.`,
-        writtenOn: today,
-      },
-      within,
-    );
-  });
+  const { customerId, subscriptionId } = await openToAct(almanac, token);
+  await takeMessage(almanac, { customerId, subscriptionId }, text);
 }
 
 async function openToAct(almanac: Almanac, token: string): Promise<CustomerLink> {

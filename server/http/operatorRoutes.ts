@@ -7,7 +7,8 @@ import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { listCustomers } from '../customers/customers.ts';
 import { changeCustomer, readCustomer } from '../customers/changeCustomer.ts';
-import { customerSchema, newCardSchema } from '../customers/messages.ts';
+import { readCorrespondence, writeToCustomer } from '../customers/correspondence.ts';
+import { customerSchema, newCardSchema, toCustomerSchema } from '../customers/messages.ts';
 import { listLetters, readLetter } from '../notices/letterbook.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { versioned } from '../settings/messages.ts';
@@ -102,6 +103,16 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
     did: 'changed a customer',
     body: versioned(customerSchema),
     answer: ({ params, body }) => changeCustomer(almanac, params.id ?? '', body),
+  });
+  routes.add('get', '/api/customers/:id/messages', {
+    may,
+    answer: ({ params }) => readCorrespondence(almanac, params.id ?? ''),
+  });
+  routes.add('post', '/api/customers/:id/messages', {
+    may: WRITERS,
+    did: 'wrote to a customer',
+    body: toCustomerSchema,
+    answer: ({ params, body }) => writeToCustomer(almanac, params.id ?? '', body.says),
   });
   routes.add('get', '/api/customers/:id/debts', {
     may,

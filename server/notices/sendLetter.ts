@@ -89,8 +89,9 @@ export async function sendStaffLetter(almanac: Almanac, route: MailRoute, letter
       subject: string;
       html: string;
       plain: string;
+      reply_to: string;
     }>(
-      `select to_address, subject, html, plain from staff_letters where id = $letterId and state = 'queued' for update`,
+      `select to_address, subject, html, plain, reply_to from staff_letters where id = $letterId and state = 'queued' for update`,
       { letterId },
       within,
     );
@@ -115,6 +116,7 @@ export async function sendStaffLetter(almanac: Almanac, route: MailRoute, letter
         subject: letter.subject,
         html: letter.html,
         text: letter.plain,
+        ...(letter.reply_to === '' ? {} : { replyTo: letter.reply_to }),
       });
     } catch (error) {
       if (!isRefusal(error)) throw error;

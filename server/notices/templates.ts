@@ -16,7 +16,8 @@ export type LetterEvent =
   | 'invoice to pay'
   | 'part due'
   | 'invoice overdue'
-  | 'ended';
+  | 'ended'
+  | 'message';
 
 /** Fields that a template may name. Amounts and dates are written out before they get here. */
 export interface LetterFields {
@@ -41,6 +42,11 @@ interface Template {
 }
 
 export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
+  message: {
+    subject: 'A message from {{ business }}',
+    paragraphs: ['{{ reason }}'],
+    link: 'Read and answer it on your own page',
+  },
   started: {
     subject: 'Welcome to {{ plan }}',
     paragraphs: [

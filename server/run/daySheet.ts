@@ -32,12 +32,13 @@ export async function readDaySheet(almanac: Almanac, date: string): Promise<DayS
       { date },
     ),
     db.rows<DaySheet['needs'][number]>(
-      `select n.id, n.kind, n.says, n.arose_on as arose, c.name as customer, c.id::text as "customerId",
+      // A past day shows what arose on it and what became of that, the business day all that is open; a day to come has none.
+      `select n.id, n.kind, n.says, n.arose_on as arose, n.settled_on as "settledOn", c.name as customer, c.id::text as "customerId",
          n.subscription_id::text as "subscriptionId"
        from needs n left join subscriptions s on s.id = n.subscription_id
        left join customers c on c.id = coalesce(n.customer_id, s.customer_id)
-       where n.arose_on <= $date and (n.settled_on is null or n.settled_on > $date)
-         and ($date < $today or n.settled_on is null) and n.arose_on > $date::date - 60
+       where case when $date::date < $today::date then n.arose_on = $date::date
+                  else $date::date = $today::date and n.settled_on is null and n.arose_on > $date::date - 60 end
        order by n.arose_on desc, n.id`,
       { date, today },
     ),

@@ -70,6 +70,8 @@ export interface DaySheet {
     readonly kind: string;
     readonly says: string;
     readonly arose: string;
+    /** When somebody saw to it; null while it is open. */
+    readonly settledOn: string | null;
     readonly customer: string | null;
     readonly customerId: string | null;
     readonly subscriptionId: string | null;

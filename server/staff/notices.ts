@@ -14,6 +14,8 @@ export interface StaffNotice {
   readonly onceKey: string;
   readonly subject: string;
   readonly says: string;
+  /** Whom an answer by mail goes to. */
+  readonly replyTo?: string;
   /** The business date it belongs to. */
   readonly writtenOn: string;
 }
@@ -30,6 +32,7 @@ export async function tellStaff(almanac: Almanac, notice: StaffNotice, within: T
       personId: person.id,
       toAddress: person.email,
       kind: notice.kind,
+      ...(notice.replyTo ? { replyTo: notice.replyTo } : {}),
       subject: notice.subject,
       writtenOn: notice.writtenOn,
       ...layOut(name, notice.subject, [`Dear ${person.name},`, notice.says]),
@@ -48,6 +51,7 @@ export interface StaffLetter {
   readonly html: string;
   readonly plain: string;
   readonly writtenOn: string;
+  readonly replyTo?: string;
 }
 
 async function writeStaffLetter(
@@ -58,10 +62,10 @@ async function writeStaffLetter(
   within: Transaction,
 ): Promise<string | null> {
   const written = await almanac.db.row<{ id: string }>(
-    `insert into staff_letters (once_key, person_id, to_address, kind, delivery, subject, html, plain, written_on, state)
-     values ($onceKey, $personId, $toAddress, $kind, $delivery, $subject, $html, $plain, $writtenOn, $state)
+    `insert into staff_letters (once_key, person_id, to_address, kind, delivery, subject, html, plain, written_on, state, reply_to)
+     values ($onceKey, $personId, $toAddress, $kind, $delivery, $subject, $html, $plain, $writtenOn, $state, $replyTo)
      on conflict (once_key) do nothing returning id::text`,
-    { ...letter, delivery, state },
+    { replyTo: '', ...letter, delivery, state },
     within,
   );
   return written?.id ?? null;

@@ -65,7 +65,8 @@ test('what was agreed to and lies ahead is listed, and each can be taken back: a
     expect(await planned(of)).toHaveLength(2);
   }
   await world.turnTo(await offering.later(200));
-  for (const { of, twin } of pairs) expect(await offering.invoiced(of)).toEqual(await offering.invoiced(twin));
+  for (const { of, twin } of pairs)
+    expect(await offering.invoiced(of)).toEqual(await offering.invoiced(twin));
   expect((await offering.invoiced(pairs[0]?.of ?? '')).at(0)).toBe(`${start} 6000`);
   for (const { rule, breaches } of await verify(world.almanac)) expect(breaches, rule).toEqual([]);
 }, 60_000);

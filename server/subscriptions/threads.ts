@@ -19,7 +19,7 @@ export interface ThreadSource extends LawFacts {
 
 interface HistoryRow {
   readonly subscription_id: string;
-  readonly kind: 'attempt' | 'open' | 'letter' | 'rung';
+  readonly kind: 'attempt' | 'open' | 'letter' | 'rung' | 'message';
   readonly date: string;
   readonly state: string;
   readonly code: string | null;
@@ -48,6 +48,9 @@ export async function threadsOf(
      union all
      select l.subscription_id, 'letter', l.written_on, l.event, null, 0, ''
      from letters l where l.subscription_id = any($ids::bigint[]) and l.case_id is not null
+     union all
+     select m.subscription_id, 'message', m.written_on, m.direction, null, 0, ''
+     from customer_messages m where m.subscription_id = any($ids::bigint[])
      union all
      select c.subscription_id, 'rung', c.next_rung_on, c.decline_class, null, 0, ''
      from recovery_cases c where c.subscription_id = any($ids::bigint[]) and c.state = 'open' and c.next_rung_on is not null
@@ -91,6 +94,12 @@ function markOf(row: HistoryRow): ThreadMark {
   switch (kind) {
     case 'letter':
       return { kind: 'notice', date, says: `${on}: letter, ${state}` };
+    case 'message':
+      return {
+        kind: 'notice',
+        date,
+        says: `${on}: ${state === 'in' ? 'the customer wrote' : 'we wrote to the customer'}`,
+      };
     case 'rung':
       return { kind: 'retry', date, says: `${on}: next step of recovery` };
     case 'open':

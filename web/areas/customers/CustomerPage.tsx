@@ -6,6 +6,7 @@ import type { CustomerView } from '../../../server/customers/messages.ts';
 import type { Page } from '../../../server/http/list.ts';
 import type { LetterRow } from '../../../server/notices/messages.ts';
 import type { SubscriptionRow } from '../../../server/subscriptions/messages.ts';
+import { Messages } from './Messages.tsx';
 import { EditCustomer } from './EditCustomer.tsx';
 import { useAnswer } from '../../api/hooks.ts';
 import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
@@ -103,6 +104,7 @@ export function CustomerPage() {
           />
         </Box>
       ))}
+      <Messages customerId={id} customer={customer.name} />
       <Text as="h2" fontFamily="heading" fontSize="16px" mt="6" mb="2">
         Letters
       </Text>

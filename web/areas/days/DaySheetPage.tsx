@@ -1,4 +1,4 @@
-import { Box, Button, Grid, Heading, Link as TextLink, Table, Text } from '@chakra-ui/react';
+import { Box, Button, Flex, Grid, Heading, Link as TextLink, Table, Text } from '@chakra-ui/react';
 import type { ReactNode } from 'react';
 import { Link, useParams } from 'react-router';
 import { useSWRConfig } from 'swr';
@@ -33,7 +33,8 @@ export function DaySheetPage() {
             ? 'A page that was turned.'
             : 'A page to come.'}
       </Text>
-      {sheet.needs.length > 0 && <Needs needs={sheet.needs} />}
+      <MoneyOfDay sheet={sheet} isPast={isPast} />
+      {sheet.needs.length > 0 && <Needs needs={byUrgency(sheet.needs)} isPast={isPast} />}
       {sheet.failed.length > 0 && (
         <Section title="Failed" sum={sumsOf(sheet.failed)}>
           {sheet.failed.map((row, i) => (
@@ -78,7 +79,44 @@ export function DaySheetPage() {
   );
 }
 
-function Needs({ needs }: { readonly needs: DaySheet['needs'] }) {
+/** What the day comes to, before anything else: one line, each sum a way to its rows. */
+function MoneyOfDay({ sheet, isPast }: { readonly sheet: DaySheet; readonly isPast: boolean }) {
+  const { collected, failed, planned } = sheet;
+  const sums = [
+    ...(isPast || collected.length > 0 ? [['Came in', collected, 'collected'] as const] : []),
+    ...(failed.length > 0 ? [['Failed', failed, 'declined'] as const] : []),
+    ...(isPast ? [] : [['Planned', planned, 'planned'] as const]),
+  ];
+  return (
+    <Flex gap="7" mb="5" wrap="wrap" role="group" aria-label="The money of the day">
+      {sums.map(([name, rows, colour]) => (
+        <Text key={name}>
+          {name}{' '}
+          <Box as="span" fontFamily="heading" fontSize="17px" color={colour}>
+            {sumsOf(rows) || 'nothing'}
+          </Box>
+          {rows.length > 0 && (
+            <Box as="span" color="muted">
+              {' '}
+              in {rows.length}
+            </Box>
+          )}
+        </Text>
+      ))}
+    </Flex>
+  );
+}
+
+/** Money first, then people, then the rest. */
+const OF_MONEY = ['charge refused', 'charge does not match', 'card to be replaced', 'lapsed'];
+const OF_PEOPLE = ['customer wrote', 'letter undeliverable'];
+
+function byUrgency(needs: DaySheet['needs']): DaySheet['needs'] {
+  const rank = (kind: string) => (OF_MONEY.includes(kind) ? 0 : OF_PEOPLE.includes(kind) ? 1 : 2);
+  return [...needs].sort((a, b) => rank(a.kind) - rank(b.kind));
+}
+
+function Needs({ needs, isPast }: { readonly needs: DaySheet['needs']; readonly isPast: boolean }) {
   const { mutate } = useSWRConfig();
   const seen = async (id: string) => {
     await post(`/api/needs/${id}/seen`).catch((error: unknown) => {
@@ -100,27 +138,29 @@ function Needs({ needs }: { readonly needs: DaySheet['needs'] }) {
       py="3"
     >
       <Heading as="h2" size="md" fontWeight="500" mb="1">
-        Needs a person
+        {isPast ? 'What came up that day' : 'Needs a person'}
       </Heading>
       {needs.map((need) => (
         <Grid
           key={need.id}
-          templateColumns="160px 1fr auto auto"
+          templateColumns="150px minmax(0, 1fr) auto auto"
           gap="4"
           py="1.5"
           borderTopWidth="1px"
           borderColor="lines"
           alignItems="baseline"
         >
-          <Box truncate>{need.customer ?? 'The business'}</Box>
-          <Box>
+          <Box overflowWrap="anywhere">{need.customer ?? 'The business'}</Box>
+          <Box overflowWrap="anywhere" lineClamp={3} title={need.says}>
             {need.says}{' '}
             <Box as="span" color="muted" whiteSpace="nowrap">
               {sayDate(need.arose)}
             </Box>
           </Box>
           <TextLink asChild color="kelp.fg" fontWeight="600">
-            {need.subscriptionId ? (
+            {need.kind === 'customer wrote' && need.customerId ? (
+              <Link to={`/customers/${need.customerId}#messages`}>{isPast ? 'Read it' : 'Answer'}</Link>
+            ) : need.subscriptionId ? (
               <Link to={`/subscriptions/${need.subscriptionId}`}>{ACTIONS[need.kind] ?? 'Look at it'}</Link>
             ) : need.customerId ? (
               <Link to={`/customers/${need.customerId}`}>Look at it</Link>
@@ -128,16 +168,22 @@ function Needs({ needs }: { readonly needs: DaySheet['needs'] }) {
               <Link to="/setup/gateways">Open Gateways</Link>
             )}
           </TextLink>
-          <ForWriters>
-            <Button
-              size="2xs"
-              variant="outline"
-              aria-label={`Seen to: ${need.customer ?? 'the business'}`}
-              onClick={() => seen(need.id)}
-            >
-              Seen to
-            </Button>
-          </ForWriters>
+          {need.settledOn !== null ? (
+            <Text color="muted" fontSize="13px">
+              seen to {sayDate(need.settledOn)}
+            </Text>
+          ) : (
+            <ForWriters>
+              <Button
+                size="2xs"
+                variant="outline"
+                aria-label={`Seen to: ${need.customer ?? 'the business'}`}
+                onClick={() => seen(need.id)}
+              >
+                Seen to
+              </Button>
+            </ForWriters>
+          )}
         </Grid>
       ))}
     </Box>

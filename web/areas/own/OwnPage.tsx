@@ -11,6 +11,8 @@ import { useAct } from '../../api/useAct.ts';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { AreaField } from '../../parts/TextField.tsx';
 import { CardFields, entryOf, faultsOfCard, NO_CARD } from '../../parts/CardFields.tsx';
+import { Correspondence } from '../../parts/Correspondence.tsx';
+import { MannerContext } from '../../parts/manner.ts';
 import { CustomerSheet } from '../../parts/CustomerSheet.tsx';
 import { ShownText } from '../../parts/ShownText.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
@@ -39,104 +41,111 @@ export function OwnPage() {
   const { from, to } = threadWindow(own.businessDate, 120, 75);
   const owed = sayDebts(own.debts);
   return (
-    <CustomerSheet business={own.business} look={own.look}>
-      {own.readOnly && (
-        <Text bg="kelp.muted" px="3" py="2" mb="4" borderRadius="md">
-          This is the page as the customer sees it. Nothing can be done on it from here.
-        </Text>
-      )}
-      <Heading as="h1" size="2xl" fontWeight="500">
-        {own.plan}
-      </Heading>
-      <Text color="muted">
-        {own.customer}, {own.rate}
-      </Text>
-      {(own.about.picture || own.about.description) && (
-        <Box mt="3">
-          {own.about.picture && (
-            <img
-              src={own.about.picture}
-              alt=""
-              style={{ maxWidth: '100%', borderRadius: 4, marginBottom: 8 }}
-            />
-          )}
-          <ShownText html={own.about.description} />
-        </Box>
-      )}
-      {own.about.documents.map(({ name, at }) => (
-        <Text key={at}>
-          <TextLink href={at} textDecoration="underline">
-            {name} (PDF)
-          </TextLink>
-        </Text>
-      ))}
-      <Box my="4">
-        <ThreadLine
-          thread={own.thread}
-          from={from}
-          to={to}
-          today={own.businessDate}
-          label="Your payments along time"
-          tall
-        />
-        <Flex justify="space-between" color="muted" fontSize="12px">
-          <span>{sayDayMonthYear(from)}</span>
-          <span>{sayDayMonthYear(to)}</span>
-        </Flex>
-      </Box>
-      {own.state === 'lapsed' && (
-        <Text mb="3">
-          This subscription has stopped. {owed !== '' ? 'What is open can still be paid here.' : ''} To start
-          again, write to {own.writeTo}.
-        </Text>
-      )}
-      <Debts own={own} owed={owed} path={path} onDone={() => void mutate()} />
-      {own.coming.length > 0 && (
-        <OwnPart title="To come">
-          {own.coming.map((payment) => (
-            <Line
-              key={payment.dueOn}
-              left={sayDate(payment.dueOn)}
-              right={sayAmount(BigInt(payment.due), own.currency)}
-            />
-          ))}
-        </OwnPart>
-      )}
-      {own.paid.length > 0 && (
-        <OwnPart title="Paid">
-          {own.paid.map((invoice) => (
-            <Line
-              key={invoice.number}
-              left={`Invoice ${invoice.number}, ${sayDayMonthYear(invoice.dueOn)}`}
-              right={sayAmount(BigInt(invoice.total), own.currency)}
-            />
-          ))}
-        </OwnPart>
-      )}
-      <OwnChanges own={own} path={path} onDone={() => void mutate()} />
-      <Write path={path} writeTo={own.writeTo} readOnly={own.readOnly} />
-      {own.policies.map(({ kind, text }) => (
-        <Box as="details" key={kind} mt="3">
-          <summary>{kind.charAt(0).toUpperCase() + kind.slice(1)}</summary>
-          <Text whiteSpace="pre-wrap" fontSize="14px" mt="2" overflowWrap="anywhere">
-            {text}
+    <MannerContext value={{ locale: own.locale, today: own.businessDate }}>
+      <CustomerSheet business={own.business} look={own.look}>
+        <title>{`${own.plan} · ${own.business}`}</title>
+        {own.readOnly && (
+          <Text bg="kelp.muted" px="3" py="2" mb="4" borderRadius="md">
+            This is the page as the customer sees it. Nothing can be done on it from here.
           </Text>
+        )}
+        <Heading as="h1" size="2xl" fontWeight="500">
+          {own.plan}
+        </Heading>
+        <Text color="muted">
+          {own.customer}, {own.rate}
+        </Text>
+        {(own.about.picture || own.about.description) && (
+          <Box mt="3">
+            {own.about.picture && (
+              <img
+                src={own.about.picture}
+                alt=""
+                style={{ maxWidth: '100%', borderRadius: 4, marginBottom: 8 }}
+              />
+            )}
+            <ShownText html={own.about.description} />
+          </Box>
+        )}
+        {own.about.documents.map(({ name, at }) => (
+          <Text key={at}>
+            <TextLink href={at} textDecoration="underline">
+              {name} (PDF)
+            </TextLink>
+          </Text>
+        ))}
+        <Box my="4">
+          <ThreadLine
+            thread={own.thread}
+            from={from}
+            to={to}
+            today={own.businessDate}
+            label="Your payments along time"
+            tall
+          />
+          <Flex justify="space-between" color="muted" fontSize="12px">
+            <span>{sayDayMonthYear(from)}</span>
+            <span>{sayDayMonthYear(to)}</span>
+          </Flex>
         </Box>
-      ))}
-    </CustomerSheet>
+        {own.state === 'lapsed' && (
+          <Text mb="3">
+            This subscription has stopped. {owed !== '' ? 'What is open can still be paid here.' : ''} To
+            start again, write to {own.writeTo}.
+          </Text>
+        )}
+        <Debts own={own} owed={owed} path={path} onDone={() => void mutate()} />
+        {own.coming.length > 0 && (
+          <OwnPart title="To come">
+            {own.coming.map((payment) => (
+              <Line
+                key={payment.dueOn}
+                left={sayDate(payment.dueOn)}
+                right={sayAmount(BigInt(payment.due), own.currency)}
+              />
+            ))}
+          </OwnPart>
+        )}
+        {own.paid.length > 0 && (
+          <OwnPart title="Paid">
+            {own.paid.map((invoice) => (
+              <Line
+                key={invoice.number}
+                left={`Invoice ${invoice.number}, ${sayDayMonthYear(invoice.dueOn)}`}
+                right={sayAmount(BigInt(invoice.total), own.currency)}
+              />
+            ))}
+          </OwnPart>
+        )}
+        <OwnChanges own={own} path={path} onDone={() => void mutate()} />
+        <Write own={own} path={path} onDone={() => void mutate()} />
+        {own.policies.map(({ kind, text }) => (
+          <Box as="details" key={kind} mt="3">
+            <summary>{kind.charAt(0).toUpperCase() + kind.slice(1)}</summary>
+            <Text whiteSpace="pre-wrap" fontSize="14px" mt="2" overflowWrap="anywhere">
+              {text}
+            </Text>
+          </Box>
+        ))}
+      </CustomerSheet>
+    </MannerContext>
   );
 }
 
-function Write(props: { readonly path: string; readonly writeTo: string; readonly readOnly: boolean }) {
-  const { path, writeTo, readOnly } = props;
+function Write(props: { readonly own: OwnPageView; readonly path: string; readonly onDone: () => void }) {
+  const { own, path, onDone } = props;
+  const { writeTo, readOnly, messages } = own;
   const [text, setText] = useState('');
   const acting = useAct();
   const send = async () => {
-    const says = 'Thank you. We have it and answer by mail.';
-    if (await acting.act(() => post(`${path}/message`, { text }), says)) setText('');
+    const says = 'Thank you. We have it; our answer comes by mail and stands here.';
+    if (!(await acting.act(() => post(`${path}/message`, { text }), says))) return;
+    setText('');
+    onDone();
   };
   return (
-    <OwnPart title="Questions?">
+    <OwnPart title={messages.length > 0 ? 'Messages' : 'Questions?'}>
+      <Correspondence messages={messages} customer="You" business={own.business} />
       <AreaField
         label="Write to us here"
         rows={3}

@@ -16,6 +16,8 @@ import { StateMark } from '../../parts/StateMark.tsx';
 import { ThreadLegend } from '../../parts/ThreadLegend.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { ForWriters } from '../../frame/ForWriters.tsx';
+import { Planned } from './Planned.tsx';
+import { Messages } from '../customers/Messages.tsx';
 import { AlterPanel } from './AlterPanel.tsx';
 
 /** One subscription: its thread, its invoices with every attempt, and what is to come. */
@@ -45,6 +47,7 @@ export function SubscriptionPage() {
               <AlterPanel one={one} />
             </ForWriters>
           )}
+          {one.state !== 'ended' && one.state !== 'lapsed' && <Planned id={one.id} />}
           <MarginHeading>To come</MarginHeading>
           {one.coming.length === 0 ? (
             <Text>Nothing more will be charged.</Text>
@@ -155,6 +158,9 @@ export function SubscriptionPage() {
         </Text>
       )}
       {one.invoices.length > 0 && <Invoices invoices={one.invoices} currency={one.currency} />}
+      <Box mt="6">
+        <Messages customerId={one.customerId} customer={one.customer} />
+      </Box>
     </PageAndMargin>
   );
 }

@@ -7,8 +7,8 @@ import { post, Problem } from '../../api/client.ts';
 import { useAct } from '../../api/useAct.ts';
 import { Outcome } from '../Outcome.tsx';
 import { PricesBeside } from '../PricesBeside.tsx';
-import { SelectField } from '../TextField.tsx';
-import { messageOf, newAlteration, type Alterable, type AlterDraft, type Kind } from './alteration.ts';
+import { Actions } from './Actions.tsx';
+import { byUse, messageOf, newAlteration, type Alterable, type AlterDraft, type Kind } from './alteration.ts';
 import { AlterFields } from './AlterFields.tsx';
 
 interface Props {
@@ -49,18 +49,12 @@ export function Alter({ path, of, names, disabled = false, ownColours = false, o
   const beside = current?.problem?.faults.some(({ detail }) => detail === current.problem?.message) ?? false;
   return (
     <Grid gap="3" role="group" aria-label="Change the subscription">
-      <SelectField
-        label="What is to change"
-        value={draft.kind}
-        onChange={(event) => change({ ...newAlteration(of), kind: event.target.value as AlterDraft['kind'] })}
-      >
-        <option value="">Choose …</option>
-        {of.kinds.map((kind) => (
-          <option key={kind} value={kind}>
-            {names[kind]}
-          </option>
-        ))}
-      </SelectField>
+      <Actions
+        kinds={byUse(of.kinds)}
+        chosen={draft.kind}
+        names={names}
+        onChoose={(kind) => change({ ...newAlteration(of), kind })}
+      />
       <AlterFields of={of} draft={draft} faultAt={faultAt} onChange={change} />
       {message !== null && current === null && <Text color="muted">Looking what that does …</Text>}
       {current?.problem && !beside && (

@@ -4,6 +4,38 @@ import type { AlterationMessage } from '../../../server/subscriptions/alterMessa
 export type Kind =
   'cancel' | 'go on' | 'pause' | 'skip' | 'quantity' | 'extra' | 'once' | 'variant' | 'rate card' | 'code';
 
+/** What each is called on a button. */
+export const SHORT: Readonly<Record<Kind, string>> = {
+  cancel: 'End',
+  'go on': 'Keep it',
+  pause: 'Pause',
+  skip: 'Skip one',
+  quantity: 'How many',
+  extra: 'Extra line',
+  once: 'Add once',
+  variant: 'Variant',
+  'rate card': 'Rate card',
+  code: 'Code',
+};
+
+/** The order of the buttons: what is asked for most comes first. */
+const MOST_USED: readonly Kind[] = [
+  'go on',
+  'quantity',
+  'pause',
+  'cancel',
+  'skip',
+  'variant',
+  'extra',
+  'once',
+];
+
+/** Kinds with the most used first. */
+export function byUse(kinds: readonly Kind[]): Kind[] {
+  const rank = (kind: Kind) => (MOST_USED.includes(kind) ? MOST_USED.indexOf(kind) : MOST_USED.length);
+  return [...kinds].sort((a, b) => rank(a) - rank(b));
+}
+
 /** What somebody may alter of a subscription, and what there is to choose from. */
 export interface Alterable {
   readonly kinds: readonly Kind[];
