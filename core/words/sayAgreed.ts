@@ -1,6 +1,7 @@
 import { linesListedOn } from '../alter/linesOn.ts';
 import { parseDuration } from '../dates/duration.ts';
 import { minorDigits } from '../money/currency.ts';
+import { parseDecimal } from '../money/decimal.ts';
 import { fullPrice, listPrice } from '../pricing/listPrice.ts';
 import type { Terms, TermsLine } from '../terms/schema.ts';
 import { sayAnchor, sayInterval, sayRate, type SayableTerms } from './sayRate.ts';
@@ -20,6 +21,11 @@ export function sayAgreed(terms: Terms, on: string, tax: TaxSaid): string {
   const digits = minorDigits(terms.currency);
   const priceOf = (line: TermsLine) =>
     fullPrice(listPrice(line.price, line.quantity ?? 1, digits, terms.ends?.after ?? 1), 1);
+  const parts = lines.flatMap(({ price }) => (price.scheme === 'instalments' ? [price.total] : []));
+  if (parts.length > 0) {
+    const total = parts.reduce((all, text) => all + parseDecimal(text, digits), 0n);
+    return `${sayTaxed(total, terms.currency, tax)} in ${terms.ends?.after ?? 1} parts`;
+  }
   const sum = lines.reduce((total, line) => total + priceOf(line), 0n);
   const every = parseDuration(interval);
   const counted = lines.filter(({ quantity = 1 }) => quantity > 1);

@@ -9,6 +9,10 @@ export const listQuery = z.object({
   state: z.string().max(40).default(''),
   /** Of lists whose rows are of several kinds. */
   kind: z.string().max(40).default(''),
+  /** Which date rows are asked for by, and the days, both inclusive; an empty end is open. */
+  dated: z.string().max(40).default(''),
+  from: z.iso.date().or(z.literal('')).default(''),
+  until: z.iso.date().or(z.literal('')).default(''),
   sort: z.string().max(40).default(''),
   page: z.coerce.number().int().min(1).max(100_000).default(1),
 });

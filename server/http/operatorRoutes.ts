@@ -13,7 +13,7 @@ import { listLetters, readLetter } from '../notices/letterbook.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { versioned } from '../settings/messages.ts';
 import { settingsOf } from '../settings/settings.ts';
-import { listCases } from '../recovery/cases.ts';
+import { listCases, readCase } from '../recovery/cases.ts';
 import { countLinks, revokeLinks } from '../customers/endLinks.ts';
 import { debtsOf, takeNewMethod } from '../recovery/newMethod.ts';
 import { readDaySheet, readRail } from '../run/daySheet.ts';
@@ -140,6 +140,7 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
     query: listQuery,
     answer: ({ query }) => listCases(almanac, query),
   });
+  routes.add('get', '/api/cases/:id', { may, answer: ({ params }) => readCase(almanac, params.id ?? '') });
   routes.add('get', '/api/letters', {
     may,
     query: ofCustomer,

@@ -4,7 +4,8 @@ import { formatDay, toDay } from '../../core/dates/day.ts';
 import { rungDay } from '../../core/recovery/ladder.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
-import { likePattern, readPage, type ListQuery, type Page } from '../http/list.ts';
+import { RefusedCommand } from '../http/problem.ts';
+import { likePattern, listQuery, readPage, type ListQuery, type Page } from '../http/list.ts';
 import type { CaseRow, CaseStep } from './messages.ts';
 
 interface Row extends Omit<CaseRow, 'steps' | 'why' | 'says'> {
@@ -20,7 +21,10 @@ interface Row extends Omit<CaseRow, 'steps' | 'why' | 'says'> {
 }
 
 /** One page of the recovery cases, each with the steps of its ladder: climbed, next and to come. */
-export async function listCases(almanac: Almanac, query: ListQuery): Promise<Page<CaseRow>> {
+export async function listCases(
+  almanac: Almanac,
+  query: ListQuery & { readonly id?: string },
+): Promise<Page<CaseRow>> {
   const page = await readPage<Row>(
     almanac.db,
     {
@@ -38,13 +42,26 @@ export async function listCases(almanac: Almanac, query: ListQuery): Promise<Pag
         from recovery_cases k join subscriptions s on s.id = k.subscription_id
         join customers c on c.id = s.customer_id join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id
         join ladders l on l.id = k.ladder_id
-        where (c.name ilike $pattern or p.name ilike $pattern) and ($state = '' or k.state = $state)`,
-      bound: { pattern: likePattern(query.search), state: query.state, today: await businessDateOf(almanac) },
+        where (c.name ilike $pattern or p.name ilike $pattern) and ($state = '' or k.state = $state)
+          and ($id = '' or k.id::text = $id)`,
+      bound: {
+        pattern: likePattern(query.search),
+        state: query.state,
+        id: query.id ?? '',
+        today: await businessDateOf(almanac),
+      },
       sorts: { opened: '"openedOn"', customer: 'customer', next: 'next_rung_on', owed: 'owed::numeric' },
     },
     query.sort === '' ? { ...query, sort: '-opened' } : query,
   );
   return { ...page, rows: page.rows.map(viewOf) };
+}
+
+/** One case, or a refusal where there is none. */
+export async function readCase(almanac: Almanac, id: string): Promise<CaseRow> {
+  const [found] = (await listCases(almanac, { ...listQuery.parse({}), id })).rows;
+  if (!found) throw new RefusedCommand(404, 'There is no such case.');
+  return found;
 }
 
 function viewOf({

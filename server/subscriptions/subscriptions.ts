@@ -37,6 +37,15 @@ interface Row extends LawFacts {
   readonly closed_on: string | null;
 }
 
+/** What subscriptions can be asked for by date, as conditions on the days asked for. */
+const DATED: Readonly<Record<string, string>> = {
+  trial: `s.state in ('trial', 'scheduled') and s.trial_ends_on between $from::date and $until::date`,
+  ends: `s.state not in ('ended', 'lapsed') and s.ends_on between $from::date and $until::date`,
+  starts: 's.starts_on between $from::date and $until::date',
+  overdue: `exists (select 1 from open_dues d join invoices i on i.id = d.invoice_id
+    where i.subscription_id = s.id and d.due_on < $today::date and d.due_on between $from::date and $until::date)`,
+};
+
 /** One page of the subscriptions, with the thread of each. */
 export async function listSubscriptions(
   almanac: Almanac,
@@ -44,8 +53,13 @@ export async function listSubscriptions(
 ): Promise<Page<SubscriptionRow>> {
   const list = {
     select: `${SELECT} where (c.name ilike $pattern or p.name ilike $pattern or r.name ilike $pattern)
-      and ($state = '' or s.state = $state) and ($customerId = '' or s.customer_id::text = $customerId)`,
-    bound: { pattern: likePattern(query.search), state: query.state, customerId: query.customerId ?? '' },
+      and ($state = '' or s.state = $state) and ($customerId = '' or s.customer_id::text = $customerId)
+      and ${DATED[query.dated] ?? 'true'}`,
+    bound: {
+      ...{ pattern: likePattern(query.search), state: query.state, customerId: query.customerId ?? '' },
+      ...{ from: query.from || '0001-01-01', until: query.until || '9999-12-31' },
+      today: await businessDateOf(almanac),
+    },
     sorts: { customer: 'customer', plan: 'plan', state: 'state', starts: 'starts_on', next: 'wake_on' },
   };
   const page = await readPage<Row>(almanac.db, list, query);

@@ -201,7 +201,7 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
             <Navigate to="/me" replace />
           ) : (
             // Keyed: a page on its way shows its shape at once, instead of the page before it.
-            <Suspense key={pathname} fallback={<PageLoading />}>
+            <Suspense key={pathname} fallback={<PageLoading title={nameOfArea(pathname, areas)} />}>
               <Outlet context={business} />
             </Suspense>
           )}
@@ -212,6 +212,13 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
       </Flex>
     </MannerContext>
   );
+}
+
+/** What the area that a path is in is called. */
+function nameOfArea(pathname: string, areas: ReturnType<typeof areasFor>): string {
+  const path = areaOf(pathname, areas);
+  const [, name] = areas.flatMap(({ links }) => links).find(([link]) => link === path) ?? [];
+  return pathname === '/enrol' ? 'Enrol a customer' : (name ?? 'One moment');
 }
 
 /** The link of the area that a path is in. */

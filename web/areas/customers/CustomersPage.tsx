@@ -1,5 +1,5 @@
 import { Box, Button, Link as TextLink, Text } from '@chakra-ui/react';
-import { Link, useSearchParams } from 'react-router';
+import { Link, useNavigate, useSearchParams } from 'react-router';
 import { sayDate, sayDayMonthYear } from '../../../core/words/date.ts';
 import { sayAmount } from '../../../core/words/amount.ts';
 import type { CustomerRow } from '../../../server/customers/messages.ts';
@@ -9,7 +9,7 @@ import { SUBSCRIPTION_STATES } from '../../../server/subscriptions/states.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
-import { ListPage } from '../../parts/ListPage.tsx';
+import { ListPage } from '../../parts/list/ListPage.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { threadWindow } from '../../parts/threadWindow.ts';
@@ -19,7 +19,9 @@ import { ForWriters } from '../../frame/ForWriters.tsx';
 export function CustomersPage() {
   const [params, setParams] = useSearchParams();
   const chosen = params.get('customer');
-  const choose = (row: CustomerRow) =>
+  const navigate = useNavigate();
+  const choose = (row: CustomerRow) => {
+    if (row.id === chosen) return void navigate(`/customers/${row.id}`);
     setParams(
       (now) => {
         const next = new URLSearchParams(now);
@@ -28,6 +30,7 @@ export function CustomersPage() {
       },
       { replace: true },
     );
+  };
   return (
     <PageAndMargin
       title="Customers"
@@ -38,13 +41,7 @@ export function CustomersPage() {
           </Button>
         </ForWriters>
       }
-      margin={
-        chosen ? (
-          <Chosen id={chosen} />
-        ) : (
-          <Text color="muted">Choose a customer to see their subscriptions here.</Text>
-        )
-      }
+      margin={chosen !== null && <Chosen id={chosen} />}
       marginLabel="The chosen customer"
     >
       <ListPage<CustomerRow>
@@ -63,7 +60,7 @@ export function CustomersPage() {
           </Text>
         }
         columns={[
-          { heading: 'Name', sort: 'name', cell: (row) => row.name },
+          { heading: 'Name', sort: 'name', cell: (row) => row.name, under: (row) => row.email },
           {
             heading: 'Plan',
             sort: 'plan',
@@ -77,16 +74,20 @@ export function CustomersPage() {
           },
           {
             heading: 'State',
-            width: '14%',
+            width: '116px',
             cell: (row) =>
               row.states.length === 0
                 ? ''
-                : row.states.map((state) => <StateMark key={state} state={state} />),
+                : row.states.map((state) => (
+                    <Box key={state}>
+                      <StateMark state={state} />
+                    </Box>
+                  )),
           },
           { heading: 'Since', sort: 'since', width: '118px', cell: (row) => sayDayMonthYear(row.createdOn) },
           {
             heading: 'Owes',
-            width: '12%',
+            width: '110px',
             right: true,
             cell: (row) =>
               (row.owed ?? []).map(({ currency, amount }) => sayAmount(BigInt(amount), currency)).join(', '),

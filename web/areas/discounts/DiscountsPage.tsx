@@ -4,14 +4,24 @@ import type { DiscountView } from '../../../server/discounts/messages.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { Archive } from '../../parts/Archive.tsx';
-import { ListPage, type Column } from '../../parts/ListPage.tsx';
+import { ListPage, type Column } from '../../parts/list/ListPage.tsx';
 import { CodesOf } from './CodesOf.tsx';
 import { DiscountForm } from './DiscountForm.tsx';
 
 const COLUMNS: readonly Column<DiscountView>[] = [
   { heading: 'Discount', sort: 'name', width: '24%', cell: ({ name }) => name },
   { heading: 'What it does', cell: ({ says }) => <span title={says}>{says}</span> },
-  { heading: 'Codes', width: '80px', right: true, cell: ({ codes }) => codes },
+  {
+    heading: 'Codes',
+    width: '220px',
+    cell: ({ codes, someCodes }) => (codes === 0 ? 'none' : someCodes[0]?.code),
+    under: ({ codes, someCodes }) =>
+      codes > 1 &&
+      `${someCodes
+        .slice(1, 3)
+        .map(({ code }) => code)
+        .join(', ')}${codes > 3 ? ` and ${codes - 3} more` : ''}`,
+  },
   {
     heading: 'Used',
     sort: 'used',
@@ -52,14 +62,12 @@ export function DiscountsPage() {
             onEdit={() => setEditing('chosen')}
             onGone={() => setChosen(null)}
           />
-        ) : (
-          <Text color="muted">
-            A discount is used by a code, at enrolment. What was taken off stays in the terms that were agreed
-            to.
-          </Text>
-        )
+        ) : null
       }
     >
+      <Text color="muted" mb="3">
+        A discount is used by a code, at enrolment. What was taken off stays in the terms that were agreed to.
+      </Text>
       <ListPage<DiscountView>
         path="/api/discounts"
         label="discounts"

@@ -5,7 +5,7 @@ import type { LetterRow, LetterView } from '../../../server/notices/messages.ts'
 import { useAnswer } from '../../api/hooks.ts';
 import { Loading } from '../../frame/PageLoading.tsx';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
-import { ListPage } from '../../parts/ListPage.tsx';
+import { ListPage } from '../../parts/list/ListPage.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 
 const EVENTS = [
@@ -18,6 +18,7 @@ const EVENTS = [
   'lapsed',
   'card replaced',
   'ended',
+  'message',
   'undeliverable',
 ];
 
@@ -38,13 +39,7 @@ export function LetterbookPage() {
     <PageAndMargin
       title="Letterbook"
       marginLabel="The chosen letter"
-      margin={
-        chosen ? (
-          <Chosen id={chosen} />
-        ) : (
-          <Text color="muted">Choose a letter to read it as its reader does.</Text>
-        )
-      }
+      margin={chosen !== null && <Chosen id={chosen} />}
     >
       <ListPage<LetterRow>
         path="/api/letters"
@@ -61,9 +56,8 @@ export function LetterbookPage() {
             cell: (row) => sayDayMonthYear(row.writtenOn),
           },
           { heading: 'To', sort: 'customer', width: '22%', cell: (row) => row.customer },
-          { heading: 'Subject', cell: (row) => row.subject },
-          { heading: 'Reason', width: '22%', cell: (row) => row.reason },
-          { heading: 'Fate', width: '96px', cell: (row) => <StateMark state={row.state} /> },
+          { heading: 'Subject', cell: (row) => row.subject, under: (row) => row.reason },
+          { heading: 'Fate', width: '124px', cell: (row) => <StateMark state={row.state} /> },
         ]}
       />
     </PageAndMargin>

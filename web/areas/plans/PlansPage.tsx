@@ -9,39 +9,40 @@ import { useLaw } from '../../api/useLaw.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
-import { ListPage, type Column } from '../../parts/ListPage.tsx';
+import { ListPage, type Column } from '../../parts/list/ListPage.tsx';
 import { ShownText } from '../../parts/ShownText.tsx';
 import { TermsPreview } from '../../parts/TermsPreview.tsx';
 
 const STATES = ['can be sold', 'cannot be sold', 'archived'];
 
+/** Other prices than the first, at the end of what a plan costs. */
+const MORE = /, (and \d+ more)$/;
+
 const COLUMNS: readonly Column<PlanRow>[] = [
   { heading: 'Plan', sort: 'name', width: '19%', cell: ({ name }) => name },
-  { heading: 'Price', cell: ({ price }) => <span title={price}>{price}</span> },
+  {
+    heading: 'Price',
+    cell: ({ price }) => <span title={price}>{price.replace(MORE, '')}</span>,
+    under: ({ price }) => MORE.exec(price)?.[1],
+  },
   { heading: 'A month', sort: 'monthly', width: '112px', right: true, cell: (row) => <Monthly row={row} /> },
   {
     heading: 'Subscribers',
     sort: 'subscribers',
-    width: '170px',
-    cell: ({ subscribers, states }) => (
-      <Flex gap="2" title={sayStates(states)}>
-        <Box minW="22px" textAlign="end">
-          {subscribers}
-        </Box>
-        <Box color="muted" fontSize="12px" overflow="hidden" textOverflow="ellipsis">
-          {sayStates(states)}
-        </Box>
-      </Flex>
-    ),
+    width: '150px',
+    right: true,
+    cell: ({ subscribers }) => subscribers,
+    under: ({ states }) => <span title={sayStates(states)}>{sayStates(states)}</span>,
   },
   {
     heading: 'Sold now',
-    width: '84px',
+    width: '150px',
     cell: ({ notSold }) => (
-      <Box as="span" color={notSold === null ? undefined : 'declined'} title={notSold ?? undefined}>
-        {notSold === null ? 'yes' : `no: ${notSold}`}
+      <Box as="span" color={notSold === null ? undefined : 'declined'}>
+        {notSold === null ? 'yes' : 'no'}
       </Box>
     ),
+    under: ({ notSold }) => notSold !== null && <span title={notSold}>{notSold}</span>,
   },
 ];
 
@@ -88,14 +89,11 @@ export function PlansPage() {
         </ForWriters>
       }
       marginLabel="The chosen plan"
-      margin={
-        chosen === null ? (
-          <Text color="muted">A plan says what is offered; its rates say what it costs, and how often.</Text>
-        ) : (
-          <Chosen id={chosen} />
-        )
-      }
+      margin={chosen !== null && <Chosen id={chosen} />}
     >
+      <Text color="muted" mb="3">
+        A plan says what is offered; its rates say what it costs, and how often.
+      </Text>
       <ListPage<PlanRow>
         path="/api/plan-list"
         label="plans"

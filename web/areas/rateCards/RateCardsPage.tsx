@@ -5,7 +5,7 @@ import { useAnswer } from '../../api/hooks.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { Archive } from '../../parts/Archive.tsx';
-import { ListPage, type Column } from '../../parts/ListPage.tsx';
+import { ListPage, type Column } from '../../parts/list/ListPage.tsx';
 import { ApplyCard } from './ApplyCard.tsx';
 
 const COLUMNS: readonly Column<RateCardView>[] = [
@@ -30,17 +30,12 @@ export function RateCardsPage() {
         </ForWriters>
       }
       marginLabel="The chosen rate card"
-      margin={
-        chosen === null ? (
-          <Text color="muted">
-            A rate card is a named set of other prices for the same rates: for a group of customers, for
-            whoever has a code, or given by hand.
-          </Text>
-        ) : (
-          <Chosen key={chosen} id={chosen} />
-        )
-      }
+      margin={chosen !== null && <Chosen key={chosen} id={chosen} />}
     >
+      <Text color="muted" mb="3">
+        A rate card is a named set of other prices for the same rates: for a group of customers, for whoever
+        has a code, or given by hand.
+      </Text>
       <ListPage<RateCardView>
         path="/api/rate-cards"
         label="rate cards"

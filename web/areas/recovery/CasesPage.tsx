@@ -2,25 +2,19 @@ import { Box, Link as TextLink, Text } from '@chakra-ui/react';
 import { Link, useSearchParams } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate, sayDayMonthYear } from '../../../core/words/date.ts';
-import type { Page } from '../../../server/http/list.ts';
 import type { CaseRow } from '../../../server/recovery/messages.ts';
-import { withQuery } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
+import { Loading } from '../../frame/PageLoading.tsx';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
-import { ListPage } from '../../parts/ListPage.tsx';
+import { ListPage } from '../../parts/list/ListPage.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 
 /** The recovery cases, open ones by default; the margin shows how far the chosen one has climbed. */
 export function CasesPage() {
   const [params, setParams] = useSearchParams();
-  const query = {
-    search: params.get('search') ?? '',
-    state: params.get('state') ?? '',
-    sort: params.get('sort') ?? '',
-    page: params.get('page') ?? '',
-  };
-  const { data } = useAnswer<Page<CaseRow>>(withQuery('/api/cases', query));
-  const chosen = data?.rows.find(({ id }) => id === params.get('case')) ?? data?.rows[0];
+  const wanted = params.get('case');
+  const { data } = useAnswer<CaseRow>(wanted === null ? null : `/api/cases/${wanted}`);
+  const chosen = wanted !== null && data?.id === wanted ? data : null;
   const choose = (row: CaseRow) =>
     setParams(
       (now) => {
@@ -34,27 +28,31 @@ export function CasesPage() {
     <PageAndMargin
       title="Recovery cases"
       marginLabel="The chosen case"
-      margin={
-        chosen ? (
-          <Chosen row={chosen} />
-        ) : (
-          <Text color="muted">A failed payment opens a case here by itself.</Text>
-        )
-      }
+      margin={wanted !== null && (chosen ? <Chosen row={chosen} /> : <Loading shape="margin" />)}
     >
       <ListPage<CaseRow>
         path="/api/cases"
         label="cases"
         states={['open', 'recovered', 'given up']}
-        chosen={chosen?.id ?? null}
+        chosen={wanted}
         onChoose={choose}
         empty={<Text>No payment has failed. When one does, its case opens here by itself.</Text>}
         columns={[
-          { heading: 'Customer', sort: 'customer', width: '22%', cell: (row) => row.customer },
-          { heading: 'Plan', width: '14%', cell: (row) => row.plan },
-          { heading: 'State', width: '12%', cell: (row) => <StateMark state={row.state} /> },
-          { heading: 'Opened', sort: 'opened', width: '118px', cell: (row) => sayDayMonthYear(row.openedOn) },
-          { heading: 'Why', cell: (row) => row.why },
+          {
+            heading: 'Customer',
+            sort: 'customer',
+            width: '23%',
+            cell: (row) => row.customer,
+            under: (row) => row.plan,
+          },
+          {
+            heading: 'State, opened',
+            sort: 'opened',
+            width: '132px',
+            cell: (row) => <StateMark state={row.state} />,
+            under: (row) => sayDayMonthYear(row.openedOn),
+          },
+          { heading: 'Why', cell: (row) => row.why, under: (row) => row.says },
           {
             heading: 'Owed',
             sort: 'owed',

@@ -2,7 +2,7 @@ import { Box, Table, Text } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { AuditRow } from '../../../server/audit/messages.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
-import { ListPage, type Column } from '../../parts/ListPage.tsx';
+import { ListPage, type Column } from '../../parts/list/ListPage.tsx';
 import { sayName } from '../../parts/sayName.ts';
 import { sayInstant } from '../../parts/sayInstant.ts';
 
@@ -20,16 +20,11 @@ export function AuditPage() {
     <PageAndMargin
       title="Audit"
       marginLabel="The chosen entry"
-      margin={
-        chosen ? (
-          <Entry entry={chosen} />
-        ) : (
-          <Text color="muted">
-            Every write is here, with its values before and after. Nobody can change or remove an entry.
-          </Text>
-        )
-      }
+      margin={chosen !== null && <Entry entry={chosen} />}
     >
+      <Text color="muted" mb="3">
+        Every write is here, with its values before and after. Nobody can change or remove an entry.
+      </Text>
       <ListPage<AuditRow>
         path="/api/audit"
         label="entries"

@@ -80,7 +80,6 @@ export function SubscriptionPage() {
           </Text>
         )}
         {one.variant && <Text>{one.variant.name}</Text>}
-        {one.quantity !== null && one.quantity > 1 && <Text>{one.quantity} of them</Text>}
         {one.rateCard && <Text>rate card {one.rateCard.name}</Text>}
         {one.collects === 'by hand' && <Text>paid by hand</Text>}
         {one.withoutMethod !== null && one.card === null && (

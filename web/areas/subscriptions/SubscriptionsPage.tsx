@@ -1,25 +1,50 @@
-import { Box, Button, Link as TextLink, Text } from '@chakra-ui/react';
-import { Link, useNavigate } from 'react-router';
+import { Box, Button, Flex, Link as TextLink, Text } from '@chakra-ui/react';
+import { Link, useNavigate, useSearchParams } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
-import { sayDayMonthYear } from '../../../core/words/date.ts';
-import type { SubscriptionRow } from '../../../server/subscriptions/messages.ts';
+import { sayDate, sayDayMonthYear } from '../../../core/words/date.ts';
+import type { SubscriptionRow, SubscriptionView } from '../../../server/subscriptions/messages.ts';
 import { SUBSCRIPTION_STATES } from '../../../server/subscriptions/states.ts';
-import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { useAnswer } from '../../api/hooks.ts';
+import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { Loading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
-import { ListPage } from '../../parts/ListPage.tsx';
+import { Charges } from '../../parts/Charges.tsx';
+import { ListPage } from '../../parts/list/ListPage.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { threadWindow } from '../../parts/threadWindow.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 
-/** All subscriptions with their threads under one another, nine months of them. */
+const DATES = {
+  trial: 'trial ends',
+  ends: 'ends',
+  overdue: 'overdue since',
+  starts: 'starts',
+} as const;
+
+/** All subscriptions with their threads under one another, nine months of them; the margin shows the chosen one. */
 export function SubscriptionsPage() {
   const { businessDate } = useFrame();
   const navigate = useNavigate();
+  const [params, setParams] = useSearchParams();
+  const chosen = params.get('subscription');
   const { from, to } = threadWindow(businessDate);
+  const choose = (row: SubscriptionRow) => {
+    if (row.id === chosen) return void navigate(`/subscriptions/${row.id}`);
+    setParams(
+      (now) => {
+        const next = new URLSearchParams(now);
+        next.set('subscription', row.id);
+        return next;
+      },
+      { replace: true },
+    );
+  };
   return (
     <PageAndMargin
       title="Subscriptions"
+      marginLabel="The chosen subscription"
+      margin={chosen !== null && <Chosen id={chosen} />}
       action={
         <ForWriters>
           <Button asChild size="sm" colorPalette="kelp">
@@ -32,8 +57,9 @@ export function SubscriptionsPage() {
         path="/api/subscriptions"
         label="subscriptions"
         states={SUBSCRIPTION_STATES}
-        chosen={null}
-        onChoose={(row) => void navigate(`/subscriptions/${row.id}`)}
+        dates={DATES}
+        chosen={chosen}
+        onChoose={choose}
         empty={
           <Text>
             There is no subscription yet.{' '}
@@ -46,15 +72,15 @@ export function SubscriptionsPage() {
           {
             heading: 'Customer',
             sort: 'customer',
-            width: '17%',
+            width: chosen === null ? '19%' : '27%',
             cell: (row) => (
               <TextLink asChild>
                 <Link to={`/subscriptions/${row.id}`}>{row.customer}</Link>
               </TextLink>
             ),
+            under: (row) => row.plan,
           },
-          { heading: 'Plan', sort: 'plan', width: '12%', cell: (row) => row.plan },
-          { heading: 'State', sort: 'state', width: '10%', cell: (row) => <StateMark state={row.state} /> },
+          { heading: 'State', sort: 'state', width: '104px', cell: (row) => <StateMark state={row.state} /> },
           {
             heading: 'Thread',
             cell: (row) => (
@@ -72,17 +98,47 @@ export function SubscriptionsPage() {
           {
             heading: 'Next',
             sort: 'next',
-            width: '11%',
-            cell: (row) => (row.nextOn ? sayDayMonthYear(row.nextOn) : ''),
-          },
-          {
-            heading: 'Amount',
-            width: '10%',
+            width: '112px',
             right: true,
             cell: (row) => (row.nextAmount ? sayAmount(BigInt(row.nextAmount), row.currency) : ''),
+            under: (row) => (row.nextOn ? sayDayMonthYear(row.nextOn) : ''),
           },
         ]}
       />
     </PageAndMargin>
+  );
+}
+
+/** What the chosen subscription is, and what comes next of it. */
+function Chosen({ id }: { readonly id: string }) {
+  const { data: one, error } = useAnswer<SubscriptionView>(`/api/subscriptions/${id}`);
+  if (error) return <Text color="declined">{error.message}</Text>;
+  if (!one || one.id !== id) return <Loading shape="margin" />;
+  return (
+    <>
+      <MarginHeading>{one.customer}</MarginHeading>
+      <Text>
+        {one.plan}: {one.says}
+      </Text>
+      <Flex gap="4" mt="1" mb="3" wrap="wrap">
+        <StateMark state={one.state} />
+        <Text color="muted">since {sayDate(one.startsOn)}</Text>
+        {one.trialEndsOn !== null && one.state === 'trial' && (
+          <Text>trial ends {sayDate(one.trialEndsOn)}</Text>
+        )}
+        {one.endsOn !== null && one.closedOn === null && <Text>ends {sayDate(one.endsOn)}</Text>}
+      </Flex>
+      <Button asChild size="xs" variant="outline" mb="4">
+        <Link to={`/subscriptions/${id}`}>Open it</Link>
+      </Button>
+      {one.coming.length > 0 && (
+        <Charges
+          currency={one.currency}
+          charges={one.coming
+            .slice(0, 6)
+            .map(({ dueOn, kind, due }) => ({ date: dueOn, kind, due: BigInt(due) }))}
+        />
+      )}
+    </>
   );
 }

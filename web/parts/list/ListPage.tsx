@@ -1,0 +1,135 @@
+import { Box, Button, Flex, Input, Text } from '@chakra-ui/react';
+import { useCallback, useEffect, useState, type ReactNode } from 'react';
+import { useSearchParams } from 'react-router';
+import { Loading } from '../../frame/PageLoading.tsx';
+import { Choice } from './Choice.tsx';
+import { DatedFilter } from './DatedFilter.tsx';
+import { useRows } from './useRows.ts';
+import { VirtualTable, type Column } from './VirtualTable.tsx';
+
+export type { Column };
+
+const singular = (label: string) => label.replace(/ies$/, 'y').replace(/s$/, '');
+
+interface Props<Row> {
+  readonly path: string;
+  readonly label: string;
+  /** The same array each time, as far as it can be. */
+  readonly columns: readonly Column<Row>[];
+  readonly states: readonly string[];
+  /** A second filter, by what kind of thing a row is: the value asked for, and what it is called. */
+  readonly kinds?: Readonly<Record<string, string>>;
+  /** Dates that rows can be filtered by, and what each is called. */
+  readonly dates?: Readonly<Record<string, string>>;
+  /** What to say and offer where there is nothing at all. */
+  readonly empty: ReactNode;
+  readonly chosen: string | null;
+  readonly onChoose: (row: Row) => void;
+}
+
+/**
+ * A list: search, filter and order live in the address, so that a list can be linked and gone back to. Its rows are
+ * drawn and fetched as they come in sight.
+ */
+export function ListPage<Row extends { id: string }>(props: Props<Row>) {
+  const { path, label, columns, states, kinds, dates, empty, chosen, onChoose } = props;
+  const [params, setParams] = useSearchParams();
+  const given = (name: string) => params.get(name) ?? '';
+  const asked = {
+    search: given('search'),
+    state: given('state'),
+    ...(kinds ? { kind: given('kind') } : {}),
+    ...(dates ? { dated: given('dated'), from: given('from'), until: given('until') } : {}),
+  };
+  const sort = given('sort');
+  const [sight, setSight] = useState({ first: 0, last: 20 });
+  const { total, at, error } = useRows<Row>(path, { ...asked, sort }, sight.first, sight.last);
+  const [typed, setTyped] = useState(asked.search);
+
+  const set = useCallback(
+    (changes: Readonly<Record<string, string>>) =>
+      setParams(
+        (now) => {
+          const next = new URLSearchParams(now);
+          for (const [name, value] of Object.entries(changes)) {
+            if (value) next.set(name, value);
+            else next.delete(name);
+          }
+          return next;
+        },
+        { replace: true },
+      ),
+    [setParams],
+  );
+  useEffect(() => {
+    const timer = setTimeout(() => typed !== asked.search && set({ search: typed }), 200);
+    return () => clearTimeout(timer);
+  });
+  const onSort = useCallback((to: string) => set({ sort: to }), [set]);
+  const onSight = useCallback(
+    (first: number, last: number) =>
+      setSight((now) => (now.first === first && now.last === last ? now : { first, last })),
+    [],
+  );
+
+  const isFiltered = Object.values(asked).some((value) => value !== '');
+  const clear = () => {
+    setTyped('');
+    set(Object.fromEntries(Object.keys(asked).map((name) => [name, ''])));
+  };
+  return (
+    <Box>
+      <Flex gap="3" mb="3" align="center" wrap="wrap">
+        <Input
+          size="sm"
+          maxW="220px"
+          placeholder="Search"
+          aria-label={`Search ${label}`}
+          maxLength={100}
+          value={typed}
+          onChange={(event) => setTyped(event.target.value)}
+        />
+        <Choice
+          label="State"
+          all={kinds || dates ? 'Any state' : 'All'}
+          value={asked.state}
+          choices={states.map((state) => [state, state])}
+          onChange={(state) => set({ state })}
+        />
+        {kinds && (
+          <Choice
+            label="Kind"
+            all="Any kind"
+            value={given('kind')}
+            choices={Object.entries(kinds)}
+            onChange={(kind) => set({ kind })}
+          />
+        )}
+        {dates && (
+          <DatedFilter
+            of={dates}
+            value={{ dated: given('dated'), from: given('from'), until: given('until') }}
+            onChange={(to) => set({ ...to })}
+          />
+        )}
+        <Text color="muted" ml="auto" aria-live="polite">
+          {total === undefined ? '' : `${new Intl.NumberFormat('en').format(total)} ${total === 1 ? singular(label) : label}`}
+        </Text>
+      </Flex>
+      {error && <Text color="declined">{error.message}</Text>}
+      {total === undefined && !error && <Loading shape="rows" />}
+      {total === 0 && !isFiltered && <Box py="8">{empty}</Box>}
+      {total === 0 && isFiltered && (
+        <Text py="8" color="muted">
+          Nothing matches.{' '}
+          <Button variant="plain" size="sm" color="kelp.fg" onClick={clear}>
+            Show everything
+          </Button>
+        </Text>
+      )}
+      {total !== undefined && total > 0 && (
+        <VirtualTable {...{ label, columns, total, at, sort, onSort, chosen, onChoose, onSight }} />
+      )}
+    </Box>
+  );
+}
