@@ -54,6 +54,10 @@ const VariantPage = page(() => import('./areas/plans/VariantPage.tsx'), 'Variant
 const RateCardsPage = page(() => import('./areas/rateCards/RateCardsPage.tsx'), 'RateCardsPage');
 const RateCardPage = page(() => import('./areas/rateCards/RateCardPage.tsx'), 'RateCardPage');
 const RatePage = page(() => import('./areas/plans/RatePage.tsx'), 'RatePage');
+const RateSubscribersPage = page(
+  () => import('./areas/plans/RateSubscribersPage.tsx'),
+  'RateSubscribersPage',
+);
 const DiscountsPage = page(() => import('./areas/discounts/DiscountsPage.tsx'), 'DiscountsPage');
 const CustomersPage = page(() => import('./areas/customers/CustomersPage.tsx'), 'CustomersPage');
 const CustomerPage = page(() => import('./areas/customers/CustomerPage.tsx'), 'CustomerPage');
@@ -115,6 +119,7 @@ const router = createBrowserRouter([
       { path: '/rate-cards/:cardId', element: <RateCardPage /> },
       { path: '/plans/:id/rates/new', element: <RatePage /> },
       { path: '/plans/:id/rates/:rateId', element: <RatePage /> },
+      { path: '/plans/:id/rates/:rateId/subscribers', element: <RateSubscribersPage /> },
       { path: '/discounts', element: <DiscountsPage /> },
       { path: '/customers', element: <CustomersPage /> },
       { path: '/customers/:id', element: <CustomerPage /> },

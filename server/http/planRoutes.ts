@@ -4,13 +4,13 @@ import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { MOST_OFFER_BYTES, offerImportQuery, offerImportSchema } from '../imports/messages.ts';
 import { exportOffer, importOffer } from '../imports/offerFile.ts';
-import { changeRate, effectOfRate } from '../plans/changeRate.ts';
-import { newPlanSchema, planSchema, rateEditSchema, rateSchema } from '../plans/messages.ts';
+import { changeRate, effectOfMove, effectOfRate, moveSubscribers } from '../plans/changeRate.ts';
+import { laterMoveSchema, newPlanSchema, planSchema, rateEditSchema, rateSchema } from '../plans/messages.ts';
 import { ARCHIVABLES, setArchived } from '../plans/archive.ts';
 import { listPlanRows, saleFaults } from '../plans/planList.ts';
 import { addRate, changePlan, listPlans, makePlan, readPlan } from '../plans/plans.ts';
 import { variantSchema } from '../plans/choiceMessages.ts';
-import { listVersions } from '../plans/rateVersions.ts';
+import { listSubscribersOf, listVersions } from '../plans/rateVersions.ts';
 import { changeVariant, makeVariant } from '../plans/variants.ts';
 import { versioned } from '../settings/messages.ts';
 import { ofRoles } from './body.ts';
@@ -79,6 +79,24 @@ export function planRoutes(app: Express, routes: Routes, almanac: Almanac): void
     did: 'changed a rate',
     body: rateEditSchema,
     answer: ({ params, body }) => changeRate(almanac, params.id ?? '', body),
+  });
+  routes.add('post', '/api/rates/:id/moves/effect', {
+    may: WRITERS,
+    did: 'looked at what moving subscribers would do',
+    changesNothing: true,
+    body: laterMoveSchema,
+    answer: ({ params, body }) => effectOfMove(almanac, params.id ?? '', body),
+  });
+  routes.add('post', '/api/rates/:id/moves', {
+    may: WRITERS,
+    did: 'moved subscribers to a version of a rate',
+    body: laterMoveSchema,
+    answer: ({ params, body }) => moveSubscribers(almanac, params.id ?? '', body),
+  });
+  routes.add('get', '/api/rates/:id/subscribers', {
+    may,
+    query: listQuery,
+    answer: ({ params, query }) => listSubscribersOf(almanac, params.id ?? '', query),
   });
   routes.add('get', '/api/rates/:id/versions', {
     may,

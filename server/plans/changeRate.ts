@@ -113,6 +113,57 @@ export async function changeRate(almanac: Almanac, rateId: string, edit: Edit): 
   });
 }
 
+/** Those who subscribe on an earlier version, moved to the newest one now that it is there. */
+export type LaterMove = {
+  readonly version: number;
+  readonly subscribers: Exclude<Edit['subscribers'], { kind: 'stay' }>;
+};
+
+/** What moving those on earlier versions to the newest would do. Changes nothing. */
+export function effectOfMove(almanac: Almanac, rateId: string, move: LaterMove): Promise<MoveEffect> {
+  return almanac.db.transaction(async (within) =>
+    effectOf((await whoMoves(almanac, rateId, move, within)).running),
+  );
+}
+
+/**
+ * Moves those who subscribe on an earlier version of a rate to its newest one, with a letter so many days before. Who
+ * is to move already is left alone.
+ */
+export function moveSubscribers(almanac: Almanac, rateId: string, move: LaterMove): Promise<MoveEffect> {
+  return almanac.db.transaction(async (within) => {
+    const { rate, running, today } = await whoMoves(almanac, rateId, move, within);
+    const moving = running.filter(({ moved }) => moved !== null);
+    if (moving.length === 0) throw new RefusedCommand(422, 'Nobody can be moved so.');
+    await writeMoves(almanac, rate, move.subscribers.letterDays, moving, today, within);
+    await recordDone(
+      almanac,
+      {
+        did: 'moved subscribers to a version of a rate',
+        subject: rate.name,
+        after: { version: rate.version, subscribers: move.subscribers, moved: moving.length },
+      },
+      within,
+    );
+    return effectOf(running);
+  });
+}
+
+async function whoMoves(almanac: Almanac, rateId: string, move: LaterMove, within: Transaction) {
+  const rate = await Rate.findByPk(rateId, { transaction: within, lock: within.LOCK.UPDATE });
+  if (!rate) throw new RefusedCommand(404, 'There is no such rate.');
+  if (rate.version !== move.version)
+    throw new RefusedCommand(
+      409,
+      `There is a version ${rate.version} now. Look at it before anybody is moved.`,
+    );
+  const { name, terms, taxChoice } = rate;
+  const value = { name, terms, taxChoice, options: optionsOf(rate) } as unknown as Edit['value'];
+  const edit: Edit = { version: rate.version, value, subscribers: move.subscribers };
+  const running = await whatMoves(almanac, rateId, edit, within, rate.version);
+  return { rate, running, today: await businessDateOf(almanac, within) };
+}
+
 async function writeMoves(
   almanac: Almanac,
   rate: Rate,
@@ -156,6 +207,8 @@ async function whatMoves(
   rateId: string,
   edit: Edit,
   within: Transaction,
+  /** Only those on a version before this one, and not to move already. */
+  before?: number,
 ): Promise<Running[]> {
   const today = await businessDateOf(almanac, within);
   const { subscribers } = edit;
@@ -179,8 +232,12 @@ async function whatMoves(
   >(
     `select s.id::text, s.terms, s.walk, s.state, ${LAW_COLUMNS}, c.name, s.extras, ${PRICE_COLUMNS}
      from subscriptions s join customers c on c.id = s.customer_id
-     where s.rate_id = $rateId and s.state not in ('lapsed', 'ended') order by c.name, s.id for update of s`,
-    { rateId },
+     where s.rate_id = $rateId and s.state not in ('lapsed', 'ended')
+       and ($before = 0 or s.rate_version < $before and not exists (
+         select 1 from subscription_moves sm join rate_moves m on m.id = sm.move_id
+         where sm.subscription_id = s.id and m.to_version >= $before))
+     order by c.name, s.id for update of s`,
+    { rateId, before: before ?? 0 },
     within,
   );
   const law = await loadLaw(almanac, within);
@@ -191,11 +248,11 @@ async function whatMoves(
     const worth = (terms: Terms, on: string) =>
       (counts ? monthlyValue(law.compile({ ...facts, terms }), toDay(on)) : 0n).toString();
     const common = { subscriptionId: row.id, customer: row.name, currency: row.terms.currency };
-    const before = counts ? monthlyValue(now, toDay(today)).toString() : '0';
+    const worthNow = counts ? monthlyValue(now, toDay(today)).toString() : '0';
     const stay = (stays: string): Running => ({
       ...common,
-      before,
-      after: before,
+      before: worthNow,
+      after: worthNow,
       effectiveOn: null,
       stays,
       moved: null,
@@ -214,7 +271,7 @@ async function whatMoves(
     if (typeof changed === 'string') return stay(changed);
     return {
       ...common,
-      before,
+      before: worthNow,
       after: worth(changed, effectiveOn),
       effectiveOn,
       stays: null,

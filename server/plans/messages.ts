@@ -87,6 +87,24 @@ export const rateEditSchema = z.strictObject({
   subscribers: subscribersSchema,
 });
 
+/** Those on earlier versions of a rate are moved to its newest. */
+export const laterMoveSchema = z.strictObject({
+  version: z.int().min(1),
+  subscribers: z.discriminatedUnion('kind', [subscribersSchema.options[1], subscribersSchema.options[2]]),
+});
+
+/** Who subscribes to a rate, on which version, and where they are to move. */
+export interface RateSubscriber {
+  readonly id: string;
+  readonly customer: string;
+  readonly state: string;
+  readonly version: number;
+  readonly since: string;
+  /** The version they are to move to and when; null: none. */
+  readonly movesTo: number | null;
+  readonly movesOn: string | null;
+}
+
 export interface RateView {
   readonly id: string;
   readonly name: string;
@@ -96,6 +114,8 @@ export interface RateView {
   readonly taxId: string | null;
   readonly subscribers: number;
   readonly version: number;
+  /** Of those who subscribe, how many are on an earlier version and not to move. */
+  readonly behind: number;
   readonly archivedOn: string | null;
   readonly taxChoice: z.output<typeof taxChoice>;
   readonly options: RateOptions;

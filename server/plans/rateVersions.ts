@@ -2,7 +2,8 @@ import type { Transaction } from 'sequelize';
 import { sayRate, type SayableTerms } from '../../core/words/sayRate.ts';
 import type { Almanac } from '../almanac.ts';
 import { askerNow } from '../audit/asker.ts';
-import type { RateVersionView } from './messages.ts';
+import { likePattern, readPage, type ListQuery, type Page } from '../http/list.ts';
+import type { RateSubscriber, RateVersionView } from './messages.ts';
 import type { Rate } from './Rate.ts';
 
 /** Keeps a rate as it is now under its version. */
@@ -64,4 +65,29 @@ export async function listVersions(almanac: Almanac, rateId: string): Promise<Ra
     says: sayRate(terms),
     savedAt: saved.toISOString(),
   }));
+}
+
+/** Who subscribes to a rate, by the version they are on. */
+export function listSubscribersOf(
+  almanac: Almanac,
+  rateId: string,
+  query: ListQuery,
+): Promise<Page<RateSubscriber>> {
+  return readPage<RateSubscriber>(
+    almanac.db,
+    {
+      select: `
+        select s.id::text, c.name as customer, s.state, s.rate_version as version, s.starts_on as since,
+          m.to_version as "movesTo", m.effective_on as "movesOn"
+        from subscriptions s join customers c on c.id = s.customer_id
+        left join lateral (
+          select m.to_version, sm.effective_on from subscription_moves sm join rate_moves m on m.id = sm.move_id
+          where sm.subscription_id = s.id and m.to_version > s.rate_version order by m.to_version desc limit 1) m on true
+        where s.rate_id = $rateId and s.state not in ('lapsed', 'ended') and c.name ilike $pattern
+          and ($state = '' or 'version ' || s.rate_version = $state)`,
+      bound: { rateId, pattern: likePattern(query.search), state: query.state },
+      sorts: { customer: 'customer', version: 'version', since: 'since', moves: '"movesOn"' },
+    },
+    query,
+  );
 }

@@ -14,6 +14,7 @@ import { useRoving } from './roving.ts';
 import { SHORTCUTS, useShortcuts } from './shortcuts.ts';
 import { SignIn } from './SignIn.tsx';
 import { SignInAgain } from './SignInAgain.tsx';
+import { forgetDrafts } from '../parts/keptDraft.ts';
 import { MannerContext } from '../parts/manner.ts';
 import { useEdition } from './edition.ts';
 
@@ -171,6 +172,7 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
               px="0"
               color="muted"
               onClick={async () => {
+                forgetDrafts();
                 await remove('/api/session');
                 window.location.assign('/');
               }}

@@ -20,15 +20,28 @@ export function useFaultFocus(at: RefObject<HTMLElement | null>): void {
   });
 }
 
-/** Goes to a field by its name in the form, opening the fold that it stands in. */
-export function goToField(name: string): void {
-  const field = document.querySelector<HTMLElement>(`[data-field="${CSS.escape(name)}"]`);
-  field?.closest('details:not([open])')?.setAttribute('open', '');
-  const input = field?.matches('input, select, textarea, button')
-    ? field
-    : field?.querySelector<HTMLElement>(
-        'input:not([type="hidden"]):not(:disabled), select:not(:disabled), textarea, [contenteditable="true"], button',
-      );
-  field?.scrollIntoView({ block: 'center' });
+const INPUTS =
+  'input:not([type="hidden"]):not(:disabled), select:not(:disabled), textarea, [contenteditable="true"], button';
+
+/**
+ * Goes to a field of the page by its name in the form, opening the fold that it stands in; where no field has the name,
+ * to the one that says the same, or else to the first that is marked as not good.
+ */
+export function goToField(name: string, says = ''): void {
+  const main = document.getElementById('main');
+  const field =
+    document.querySelector<HTMLElement>(`[data-field="${CSS.escape(name)}"]`) ?? saying(main, says);
+  const bad = main?.querySelector<HTMLElement>('[aria-invalid="true"]:not(:disabled)') ?? null;
+  const input = field?.matches(INPUTS) ? field : (field?.querySelector<HTMLElement>(INPUTS) ?? bad);
+  input?.closest('details:not([open])')?.setAttribute('open', '');
+  input?.scrollIntoView({ block: 'center' });
   input?.focus();
+}
+
+/** The field under which some words stand. */
+function saying(main: HTMLElement | null, says: string): HTMLElement | null {
+  if (says === '') return null;
+  const texts = [...(main?.querySelectorAll<HTMLElement>('[data-part="error-text"]') ?? [])];
+  const found = texts.find((text) => text.textContent?.replace(/\.$/, '') === says);
+  return found?.closest<HTMLElement>('[data-part="root"]') ?? null;
 }

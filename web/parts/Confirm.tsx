@@ -11,11 +11,13 @@ interface Props {
   readonly ready?: ReactNode;
   /** There is nothing to store: as it is saved already. */
   readonly unchanged?: boolean;
+  /** The form that the button belongs to: by default that of the page. */
+  readonly form?: string;
   readonly children?: ReactNode;
 }
 
 /** The foot of a form's margin: what is still missing, each a way to its field, and the button once nothing is. */
-export function Confirm({ of, label, ready, unchanged = false, children }: Props) {
+export function Confirm({ of, label, ready, unchanged = false, form = PAGE_FORM, children }: Props) {
   const { missing, busy, says } = of;
   return (
     <Box mt="5" borderTopWidth="1px" borderColor="lines" pt="4">
@@ -30,7 +32,7 @@ export function Confirm({ of, label, ready, unchanged = false, children }: Props
                 textDecoration="underline"
                 cursor="pointer"
                 textAlign="start"
-                onClick={() => goToField(field)}
+                onClick={() => goToField(field, what)}
               >
                 {what}
               </chakra.button>
@@ -45,7 +47,7 @@ export function Confirm({ of, label, ready, unchanged = false, children }: Props
       {/* Enter in a field still comes here, and leads to what is missing; a disabled button would swallow it. */}
       <Button
         type="submit"
-        form={PAGE_FORM}
+        form={form}
         colorPalette="kelp"
         loading={busy}
         aria-disabled={missing.length > 0 || unchanged}

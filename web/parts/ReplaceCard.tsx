@@ -52,7 +52,13 @@ export function ReplaceCard({ customerId }: Props) {
   };
 
   return (
-    <Box>
+    <form
+      noValidate
+      onSubmit={(event) => {
+        event.preventDefault();
+        void replace();
+      }}
+    >
       <MarginHeading>Take another card</MarginHeading>
       <CardFields card={card} onChange={setCard} faults={faults} gateway={gateway} practice={practice} />
       {debts.length > 0 && (
@@ -68,13 +74,13 @@ export function ReplaceCard({ customerId }: Props) {
           ))}
         </Box>
       )}
-      <Button mt="4" size="sm" colorPalette="kelp" loading={busy} onClick={replace}>
+      <Button type="submit" mt="4" size="sm" colorPalette="kelp" loading={busy}>
         {debts.length > 0 ? 'Take the card and charge it' : 'Take the card'}
       </Button>
       <Text role="status" mt="2" color={says?.good ? 'collected' : 'declined'}>
         {says?.text ?? ''}
       </Text>
-    </Box>
+    </form>
   );
 }
 

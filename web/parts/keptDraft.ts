@@ -39,6 +39,17 @@ export function readKept<Draft extends object>(
   }
 }
 
+/** Keeps a draft under a name, or nothing where it is what the form begins with. */
+export function keepDraft(name: string, draft: unknown, initial: unknown): void {
+  const now = JSON.stringify(withoutSecrets(draft));
+  if (now === JSON.stringify(withoutSecrets(initial))) return sessionStorage.removeItem(`${PREFIX}${name}`);
+  const at = JSON.stringify(new Date().toISOString());
+  sessionStorage.setItem(`${PREFIX}${name}`, `{"at":${at},"draft":${now}}`);
+}
+
+/** Forgets what was kept under a name. */
+export const forgetDraft = (name: string) => sessionStorage.removeItem(`${PREFIX}${name}`);
+
 /**
  * Keeps a half-filled form in this tab while one goes back, reloads or looks at something else, and gives it back when
  * the form is opened again. Secrets are left out.
@@ -50,14 +61,7 @@ export function useKeptDraft<Draft extends object>(name: string | null, initial:
   const [from, setFrom] = useState(found?.at ?? null);
   const [isSent, setSent] = useState(false);
   useEffect(() => {
-    if (name === null || isSent) return;
-    const now = JSON.stringify(withoutSecrets(draft));
-    if (now === JSON.stringify(withoutSecrets(initial))) sessionStorage.removeItem(`${PREFIX}${name}`);
-    else
-      sessionStorage.setItem(
-        `${PREFIX}${name}`,
-        `{"at":${JSON.stringify(new Date().toISOString())},"draft":${now}}`,
-      );
+    if (name !== null && !isSent) keepDraft(name, draft, initial);
   }, [name, draft, initial, isSent]);
   const kept: Kept<Draft> = {
     from,

@@ -61,7 +61,7 @@ export function useDraftForm<Message>(form: Form<Message>): DraftForm {
   const confirm = async () => {
     setTried(true);
     if (busy) return;
-    if (missing[0]) return goToField(missing[0].field);
+    if (missing[0]) return goToField(missing[0].field, missing[0].says);
     setBusy(true);
     setRefusal(null);
     try {

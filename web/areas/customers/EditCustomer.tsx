@@ -1,5 +1,6 @@
 import { Button, Flex, Text } from '@chakra-ui/react';
 import { zodResolver } from '@hookform/resolvers/zod';
+import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import type { z } from 'zod';
 import { countries } from '../../../core/words/countries.ts';
@@ -9,6 +10,8 @@ import { put } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { useAct } from '../../api/useAct.ts';
 import { MarginHeading } from '../../frame/PageAndMargin.tsx';
+import { KeptNote } from '../../parts/KeptNote.tsx';
+import { useKeptForm } from '../../parts/useKeptForm.ts';
 import { Conflict } from '../../parts/Conflict.tsx';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { AreaField, SelectField, TextField } from '../../parts/TextField.tsx';
@@ -30,9 +33,14 @@ export function EditCustomer({
     defaultValues: value,
   });
   const { register, formState } = form;
+  const [begun] = useState(value);
+  const kept = useKeptForm(form, `customer:${id}:${version}`, begun);
   const store = async (at: number) => {
     const typed = customerSchema.parse(form.getValues());
-    if (await acting.act(() => put(`/api/customers/${id}`, { version: at, value: typed }))) onClose();
+    if (await acting.act(() => put(`/api/customers/${id}`, { version: at, value: typed }))) {
+      kept.forget();
+      onClose();
+    }
   };
   const bind = (name: keyof typeof value) => ({
     ...register(name),
@@ -42,6 +50,7 @@ export function EditCustomer({
   return (
     <form noValidate onSubmit={form.handleSubmit(() => store(version))}>
       <MarginHeading>Edit the customer</MarginHeading>
+      <KeptNote kept={kept} />
       <Flex direction="column" gap="3">
         <TextField label="Name" required {...bind('name')} />
         <TextField label="E-mail" type="email" required {...bind('email')} />

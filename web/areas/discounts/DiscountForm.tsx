@@ -9,6 +9,9 @@ import { useAct } from '../../api/useAct.ts';
 import { MarginHeading } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { Conflict } from '../../parts/Conflict.tsx';
+import { focusFirstFault } from '../../frame/pageForm.ts';
+import { KeptNote } from '../../parts/KeptNote.tsx';
+import { useKeptDraft } from '../../parts/keptDraft.ts';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { SelectField, TextField } from '../../parts/TextField.tsx';
 import { DateField } from '../../parts/DateField.tsx';
@@ -41,7 +44,7 @@ const count = (text: string) => (text.trim() === '' ? null : Number(text));
 export function DiscountForm({ discount, onClose }: { discount: DiscountView | null; onClose: () => void }) {
   const { homeCurrency } = useFrame();
   const { data: plans } = useAnswer<PlanView[]>('/api/plans');
-  const [typed, setTyped] = useState<Typed>(() => {
+  const [begun] = useState<Typed>(() => {
     if (discount === null) return { ...NEW, currency: homeCurrency };
     const {
       id: _id,
@@ -61,9 +64,14 @@ export function DiscountForm({ discount, onClose }: { discount: DiscountView | n
       mostPerCustomer: String(value.mostPerCustomer ?? ''),
     };
   });
+  const keptAs = discount ? `discount:${discount.id}:${discount.version}` : 'discount';
+  const { draft: typed, setDraft: setTyped, kept } = useKeptDraft<Typed>(keptAs, begun);
   const [faults, setFaults] = useState<Readonly<Record<string, string>>>({});
   const acting = useAct();
-  const change = (to: Partial<Typed>) => setTyped({ ...typed, ...to });
+  const change = (to: Partial<Typed>) => {
+    setFaults((now) => Object.fromEntries(Object.entries(now).filter(([name]) => !(name in to))));
+    setTyped((now) => ({ ...now, ...to }));
+  };
   const fault = (name: string) => faults[name] ?? acting.problem?.at(`/value/${name}`);
   const value = {
     ...typed,
@@ -79,13 +87,15 @@ export function DiscountForm({ discount, onClose }: { discount: DiscountView | n
         ? {}
         : Object.fromEntries(parsed.error.issues.map(({ path, message }) => [path.join('/'), message])),
     );
-    if (!parsed.success) return;
+    if (!parsed.success) return focusFirstFault();
     const done = await acting.act(() =>
       discount === null
         ? post('/api/discounts', { value: parsed.data })
         : put(`/api/discounts/${discount.id}`, { version, value: parsed.data }),
     );
-    if (done) onClose();
+    if (!done) return focusFirstFault();
+    kept.forget();
+    onClose();
   };
   const bind = (name: 'name' | 'off' | 'payments' | 'mostUses' | 'mostPerCustomer') => ({
     value: typed[name],
@@ -94,8 +104,15 @@ export function DiscountForm({ discount, onClose }: { discount: DiscountView | n
   });
   const theirs = acting.problem?.theirs;
   return (
-    <>
+    <form
+      noValidate
+      onSubmit={(event) => {
+        event.preventDefault();
+        void store(discount?.version ?? 0);
+      }}
+    >
       <MarginHeading>{discount === null ? 'A new discount' : `Edit ${discount.name}`}</MarginHeading>
+      <KeptNote kept={kept} />
       <Flex direction="column" gap="3">
         <TextField label="Name" required maxLength={80} {...bind('name')} />
         <Flex gap="2" align="flex-start">
@@ -204,12 +221,7 @@ export function DiscountForm({ discount, onClose }: { discount: DiscountView | n
         />
       )}
       <Flex gap="2" mt="4">
-        <Button
-          size="sm"
-          colorPalette="kelp"
-          loading={acting.busy}
-          onClick={() => void store(discount?.version ?? 0)}
-        >
+        <Button size="sm" colorPalette="kelp" type="submit" loading={acting.busy}>
           {discount === null ? 'Make the discount' : 'Store the changes'}
         </Button>
         <Button size="sm" variant="outline" onClick={onClose}>
@@ -217,6 +229,6 @@ export function DiscountForm({ discount, onClose }: { discount: DiscountView | n
         </Button>
       </Flex>
       <Outcome of={acting} />
-    </>
+    </form>
   );
 }

@@ -1,15 +1,17 @@
-import { Box, Button, Flex, Grid, RadioGroup, Text } from '@chakra-ui/react';
-import { useCallback, useMemo, useState } from 'react';
+import { Box, Flex, Grid, RadioGroup, Text } from '@chakra-ui/react';
+import { useCallback, useMemo } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import type { PlanView } from '../../../server/plans/messages.ts';
 import { put } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
-import { useAct } from '../../api/useAct.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { Conflict } from '../../parts/Conflict.tsx';
-import { Outcome } from '../../parts/Outcome.tsx';
+import { Confirm } from '../../parts/Confirm.tsx';
+import { KeptNote } from '../../parts/KeptNote.tsx';
+import { useKeptDraft } from '../../parts/keptDraft.ts';
+import { useDraftForm } from '../../parts/useDraftForm.ts';
 import { ShownText } from '../../parts/ShownText.tsx';
 import { AskFields } from './plan/AskFields.tsx';
 import { ExtraFields } from './plan/ExtraFields.tsx';
@@ -34,65 +36,54 @@ export function EditPlanPage() {
 function Editor({ plan }: { readonly plan: PlanView }) {
   const { homeCurrency } = useFrame();
   const navigate = useNavigate();
-  const acting = useAct();
   const saved = useMemo(() => planDraftOf(plan), [plan]);
-  const [draft, setDraft] = useState(saved);
-  const change = useCallback((to: Partial<PlanDraft>) => setDraft((now) => ({ ...now, ...to })), []);
+  const { draft, setDraft, kept } = useKeptDraft(`plan:${plan.id}:${plan.version}`, saved);
+  const change = useCallback((to: Partial<PlanDraft>) => setDraft((now) => ({ ...now, ...to })), [setDraft]);
   const onExtras = useCallback(
     (by: (extras: PlanDraft['extras']) => PlanDraft['extras']) =>
       setDraft((now) => ({ ...now, extras: by(now.extras) })),
-    [],
+    [setDraft],
   );
   const faults = useMemo(() => faultsOfPlan(draft), [draft]);
-  const { problem } = acting;
-  const faultAt = useCallback(
-    (pointer: string) => faults.get(pointer) ?? problem?.at(`/value${pointer}`),
-    [faults, problem],
-  );
   const changed = JSON.stringify(draft) !== JSON.stringify(saved);
-  const store = async (version: number) => {
-    if (faults.size > 0) return;
-    const value = planValueOf(draft);
-    if (await acting.act(() => put(`/api/plans/${plan.id}`, { version, value })))
+  const storeAt = (version: number) => put(`/api/plans/${plan.id}`, { version, value: planValueOf(draft) });
+  const form = useDraftForm({
+    message: planValueOf(draft),
+    missing: [],
+    faults,
+    fieldOf: (pointer) => pointer.replace(/^\/value/, ''),
+    send: async () => {
+      await storeAt(theirs?.version ?? plan.version);
+      kept.forget();
       await navigate(`/plans/${plan.id}`);
-  };
+    },
+  });
+  const { faultAt, problem } = form;
   const theirs = problem?.theirs;
   const open = plan.rates.filter(({ archivedOn }) => archivedOn === null);
   return (
     <PageAndMargin
       title={`${plan.name}: the plan`}
+      onSubmit={() => changed && form.confirm()}
       margin={
         <>
           <MarginHeading>As customers see it</MarginHeading>
           <AsSeen draft={draft} />
-          <Box mt="5" borderTopWidth="1px" borderColor="lines" pt="4">
-            <Text mb="3">
-              {faults.size === 0
-                ? 'Nothing is missing.'
-                : `${faults.size === 1 ? 'One field is' : `${faults.size} fields are`} not good yet.`}
-            </Text>
+          <Confirm of={form} label="Store the plan" unchanged={!changed}>
             {theirs && (
               <Conflict
                 mine={planValueOf(draft)}
                 theirs={theirs.value as object}
                 by={theirs.changedBy}
-                onMine={() => void store(theirs.version)}
-                onTheirs={() => void navigate(`/plans/${plan.id}`)}
+                onMine={() => void form.confirm()}
+                onTheirs={() => (kept.forget(), void navigate(`/plans/${plan.id}`))}
               />
             )}
-            <Button
-              colorPalette="kelp"
-              loading={acting.busy}
-              disabled={!changed || faults.size > 0}
-              onClick={() => void store(plan.version)}
-            >
-              Store the plan
-            </Button>
-            <Outcome of={acting} />
-          </Box>
+          </Confirm>
         </>
       }
     >
+      <KeptNote kept={kept} />
       <Grid gap="5" maxW="760px">
         <PlanFields facts={draft} faultAt={(name) => faultAt(`/${name}`)} onChange={change} />
         {open.length > 1 && (

@@ -29,6 +29,7 @@ interface Props {
 /** The fields of a plan apart from its rates. */
 export function PlanFields({ facts, faultAt, onChange }: Props) {
   const bind = (name: keyof PlanFacts) => ({
+    field: name,
     value: facts[name],
     error: faultAt(name),
     onChange: (event: { target: { value: string } }) => onChange({ [name]: event.target.value }),

@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Table, Text } from '@chakra-ui/react';
+import { Box, Button, Flex, Table, Text, Link as TextLink } from '@chakra-ui/react';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import {
@@ -93,7 +93,7 @@ export function PlanPage() {
 const COLUMNS = [
   ['Rate', '20%'],
   ['Price', ''],
-  ['A year', '100px'],
+  ['A year, net', '106px'],
   ['Saves', '150px'],
   ['Subscribers', '95px'],
   ['', '80px'],
@@ -172,6 +172,7 @@ function RateRow(props: {
         <Box color="muted" fontSize="12px">
           {rate.archivedOn ? 'archived' : plan.firstRate === rate.id ? 'offered first' : ''}
           {rate.version > 1 ? ` version ${rate.version}` : ''}
+          {rate.behind > 0 ? `, ${rate.behind} on earlier ones` : ''}
         </Box>
       </Table.Cell>
       <Table.Cell py="1">{rate.says}</Table.Cell>
@@ -197,7 +198,13 @@ function RateRow(props: {
         )}
       </Table.Cell>
       <Table.Cell py="1" textAlign="end">
-        {rate.subscribers}
+        {rate.subscribers === 0 ? (
+          0
+        ) : (
+          <TextLink asChild color="kelp.fg" aria-label={`Who subscribes: ${rate.name}`}>
+            <Link to={`/plans/${plan.id}/rates/${rate.id}/subscribers`}>{rate.subscribers}</Link>
+          </TextLink>
+        )}
       </Table.Cell>
       <Table.Cell py="1" textAlign="end">
         <ForWriters>

@@ -1,17 +1,20 @@
-import { Box, Button, Grid, Text } from '@chakra-ui/react';
+import { Box, Grid, Link as TextLink, Text } from '@chakra-ui/react';
 import { useCallback, useMemo, useState } from 'react';
-import { useNavigate, useParams } from 'react-router';
+import { Link, useNavigate, useParams } from 'react-router';
+import { parseDay } from '../../../core/dates/day.ts';
 import { compareRates, type OfferedRate } from '../../../core/offer/compareRates.ts';
 import type { PlanView, RateVersionView, RateView, SubscribersMove } from '../../../server/plans/messages.ts';
 import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
 import { post, put } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
-import { useAct } from '../../api/useAct.ts';
 import { useLaw } from '../../api/useLaw.ts';
 import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
-import { Outcome } from '../../parts/Outcome.tsx';
+import { Confirm } from '../../parts/Confirm.tsx';
+import { KeptNote } from '../../parts/KeptNote.tsx';
+import { useKeptDraft } from '../../parts/keptDraft.ts';
+import { useDraftForm } from '../../parts/useDraftForm.ts';
 import { sayInstant } from '../../parts/sayInstant.ts';
 import { Archive } from '../../parts/Archive.tsx';
 import { changed as changedDraft, newDraft, type DraftChange, type RateDraft } from './rate/draft.ts';
@@ -49,7 +52,6 @@ function Editor(props: { plan: PlanView; rate: RateView | null; termDays: number
   const { plan, rate, termDays } = props;
   const { businessDate, homeCurrency } = useFrame();
   const navigate = useNavigate();
-  const acting = useAct();
   const saved = useMemo<RateDraft>(
     () =>
       rate
@@ -57,18 +59,19 @@ function Editor(props: { plan: PlanView; rate: RateView | null; termDays: number
         : newDraft(homeCurrency, termDays),
     [rate, homeCurrency, termDays],
   );
-  const kept = useMemo(() => (rate ? untouched(rate.terms) : {}), [rate]);
-  const [draft, setDraft] = useState(saved);
+  const untouchedTerms = useMemo(() => (rate ? untouched(rate.terms) : {}), [rate]);
+  const name = rate ? `rate:${rate.id}:${rate.version}` : `rate-of:${plan.id}`;
+  const { draft, setDraft, kept } = useKeptDraft(name, saved);
   const [starts, setStarts] = useState(businessDate);
-  const [subscribers, setSubscribers] = useState<SubscribersMove>({ kind: 'stay' });
-  const onDraft = useCallback<DraftChange>((to) => setDraft((now) => changedDraft(now, to)), []);
+  const [subscribers, setSubscribers] = useState<SubscribersMove | null>(null);
+  const onDraft = useCallback<DraftChange>((to) => setDraft((now) => changedDraft(now, to)), [setDraft]);
   const tax = useTaxOfDraft(draft);
   const taxChoice = taxChoiceOf(draft.tax);
   const compile = useLaw(
     taxChoice.kind === 'tax' ? taxChoice.id : taxChoice.kind === 'none' ? null : undefined,
   );
-  const computed = useRate(draft, starts, compile, kept);
-  const before = useRate(saved, starts, compile, kept);
+  const computed = useRate(draft, starts, compile, untouchedTerms);
+  const before = useRate(saved, starts, compile, untouchedTerms);
   const compared = useMemo(() => {
     if (computed.faults.length > 0) return null;
     const others = plan.rates.filter(({ id, archivedOn }) => archivedOn === null && id !== rate?.id);
@@ -79,21 +82,41 @@ function Editor(props: { plan: PlanView; rate: RateView | null; termDays: number
   const value = { name: draft.name, terms: computed.terms, taxChoice, options: optionsOf(draft.options) };
   const changed = rate === null || JSON.stringify(draft) !== JSON.stringify(saved);
 
-  const save = async () => {
-    const newest = computeRate(draft, starts, compile, kept);
-    if (newest.missing.length > 0) return;
-    const value = { name: draft.name, terms: newest.terms, taxChoice, options: optionsOf(draft.options) };
-    const done = await acting.act(() =>
-      rate === null
-        ? post(`/api/plans/${plan.id}/rates`, value)
-        : put(`/api/rates/${rate.id}`, { version: rate.version, value, subscribers }),
-    );
-    if (done) await navigate(`/plans/${plan.id}`);
-  };
+  const asksWhoMoves = rate !== null && rate.subscribers > 0 && changed;
+  const form = useDraftForm({
+    message: rate === null ? value : { version: rate.version, value, subscribers },
+    missing: [
+      ...computed.missing,
+      ...(asksWhoMoves && subscribers === null
+        ? [{ field: 'subscribers', says: 'what becomes of those who subscribe' }]
+        : []),
+      ...(subscribers?.kind === 'date' && parseDay(subscribers.date) === null
+        ? [{ field: 'subscribers', says: 'the day they move on' }]
+        : []),
+    ],
+    fieldOf: (pointer) => pointer.replace(/^\/value(\/terms)?/, ''),
+    send: async () => {
+      // What is computed may lag a moment behind the newest key.
+      const newest = computeRate(draft, starts, compile, untouchedTerms);
+      if (newest.missing.length > 0) return;
+      const typed = { ...value, terms: newest.terms };
+      if (rate === null) await post(`/api/plans/${plan.id}/rates`, typed);
+      else
+        await put(`/api/rates/${rate.id}`, {
+          version: rate.version,
+          value: typed,
+          subscribers: subscribers ?? { kind: 'stay' },
+        });
+      kept.forget();
+      await navigate(`/plans/${plan.id}`);
+    },
+  });
+  const theirs = form.problem?.theirs;
 
   return (
     <PageAndMargin
       title={rate === null ? `${plan.name}: a new rate` : `${plan.name}: ${rate.name}`}
+      onSubmit={() => changed && form.confirm()}
       margin={
         <>
           <RateMargin
@@ -107,7 +130,7 @@ function Editor(props: { plan: PlanView; rate: RateView | null; termDays: number
             savedYear={rate === null ? null : before.firstYear}
           />
           {compared && <AgainstOthers compared={compared} />}
-          {rate !== null && rate.subscribers > 0 && changed && (
+          {asksWhoMoves && (
             <Subscribers
               rate={rate}
               value={value}
@@ -116,25 +139,22 @@ function Editor(props: { plan: PlanView; rate: RateView | null; termDays: number
               onChange={setSubscribers}
             />
           )}
-          <Box mt="5" borderTopWidth="1px" borderColor="lines" pt="4">
-            <Text mb="3">
-              {computed.missing.length > 0
-                ? `Still missing: ${computed.missing.join(', ')}.`
-                : 'Nothing is missing.'}
-            </Text>
-            <Button
-              colorPalette="kelp"
-              loading={acting.busy}
-              disabled={!changed || computed.missing.length > 0}
-              onClick={() => void save()}
-            >
-              {rate === null ? 'Add the rate' : `Save as version ${rate.version + 1}`}
-            </Button>
-            <Outcome of={acting} />
-          </Box>
+          <Confirm
+            of={form}
+            label={rate === null ? 'Add the rate' : `Save as version ${rate.version + 1}`}
+            unchanged={!changed}
+          >
+            {theirs && (
+              <Text role="alert" color="declined" mb="3">
+                {theirs.changedBy} has saved this rate meanwhile. What you typed is kept; open the rate again
+                to go on from theirs.
+              </Text>
+            )}
+          </Confirm>
         </>
       }
     >
+      <KeptNote kept={kept} />
       <Grid maxW="760px">
         <RateFields
           compile={compile}
@@ -146,7 +166,7 @@ function Editor(props: { plan: PlanView; rate: RateView | null; termDays: number
       </Grid>
       {rate !== null && (
         <Box maxW="760px">
-          <Versions id={rate.id} />
+          <Versions id={rate.id} planId={plan.id} />
           <Archive
             what="rate"
             id={rate.id}
@@ -160,7 +180,7 @@ function Editor(props: { plan: PlanView; rate: RateView | null; termDays: number
   );
 }
 
-function Versions({ id }: { readonly id: string }) {
+function Versions({ id, planId }: { readonly id: string; readonly planId: string }) {
   const { data } = useAnswer<RateVersionView[]>(`/api/rates/${id}/versions`);
   if (!data || data.length < 2) return null;
   return (
@@ -173,7 +193,11 @@ function Versions({ id }: { readonly id: string }) {
           <b>{version.version}</b> {version.says}
           <Box as="span" color="muted">
             {' '}
-            {version.subscribers} subscribe
+            <TextLink asChild color="kelp.fg">
+              <Link to={`/plans/${planId}/rates/${id}/subscribers?state=version ${version.version}`}>
+                {version.subscribers} subscribe
+              </Link>
+            </TextLink>
             {version.coming > 0 ? `, ${version.coming} are to move to it` : ''}; saved{' '}
             {sayInstant(version.savedAt)}
             {version.savedBy ? ` by ${version.savedBy}` : ''}

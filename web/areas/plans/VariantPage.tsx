@@ -1,5 +1,5 @@
-import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
-import { useCallback, useMemo, useState } from 'react';
+import { Box, Flex, Grid, Text } from '@chakra-ui/react';
+import { useCallback, useMemo } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { composeTerms, type RateTerms } from '../../../core/offer/composeTerms.ts';
 import { faultsOfPrice } from '../../../core/offer/prices.ts';
@@ -7,13 +7,15 @@ import { variantSchema, type VariantView } from '../../../server/plans/choiceMes
 import type { PlanView, RateView } from '../../../server/plans/messages.ts';
 import { post, put } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
-import { useAct } from '../../api/useAct.ts';
 import { useLaw } from '../../api/useLaw.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { Conflict } from '../../parts/Conflict.tsx';
-import { Outcome } from '../../parts/Outcome.tsx';
+import { Confirm } from '../../parts/Confirm.tsx';
+import { KeptNote } from '../../parts/KeptNote.tsx';
+import { useKeptDraft } from '../../parts/keptDraft.ts';
+import { useDraftForm } from '../../parts/useDraftForm.ts';
 import { TermsPreview } from '../../parts/TermsPreview.tsx';
 import { AreaField, TextField } from '../../parts/TextField.tsx';
 import { Archive } from '../../parts/Archive.tsx';
@@ -37,21 +39,38 @@ export function VariantPage() {
 
 type Drafts = Readonly<Record<string, PricesDraft>>;
 
+interface VariantDraft {
+  readonly name: string;
+  readonly says: string;
+  readonly drafts: Drafts;
+  readonly offered: readonly string[];
+}
+
 function Editor({ plan, variant }: { readonly plan: PlanView; readonly variant: VariantView | null }) {
   const navigate = useNavigate();
-  const acting = useAct();
   const rates = plan.rates.filter(
     ({ archivedOn, terms }) => archivedOn === null && linesOf(terms).length > 0,
   );
-  const [name, setName] = useState(variant?.name ?? '');
-  const [says, setSays] = useState(variant?.says ?? '');
-  const [drafts, setDrafts] = useState<Drafts>(() =>
-    Object.fromEntries(
-      rates.map(({ id, terms }) => [id, pricesDraftOf(variant?.prices[id], linesOf(terms).length)]),
-    ),
+  const saved = useMemo<VariantDraft>(
+    () => ({
+      name: variant?.name ?? '',
+      says: variant?.says ?? '',
+      drafts: Object.fromEntries(
+        rates.map(({ id, terms }) => [id, pricesDraftOf(variant?.prices[id], linesOf(terms).length)]),
+      ),
+      offered: rates.filter(({ id }) => variant === null || offersRate(variant, id)).map(({ id }) => id),
+    }),
+    // The rates are those of the plan, which is read once.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [variant, plan],
   );
-  const [offered, setOffered] = useState<readonly string[]>(() =>
-    rates.filter(({ id }) => variant === null || offersRate(variant, id)).map(({ id }) => id),
+  const keptAs = variant ? `variant:${variant.id}:${variant.version}` : `variant-of:${plan.id}`;
+  const { draft, setDraft, kept } = useKeptDraft(keptAs, saved);
+  const { name, says, drafts, offered } = draft;
+  const change = (to: Partial<VariantDraft>) => setDraft((now) => ({ ...now, ...to }));
+  const setDrafts = useCallback(
+    (by: (now: Drafts) => Drafts) => setDraft((now) => ({ ...now, drafts: by(now.drafts) })),
+    [setDraft],
   );
   const value = useMemo(
     () => valueOf({ name, says, drafts, offered, all: rates.length }),
@@ -73,34 +92,33 @@ function Editor({ plan, variant }: { readonly plan: PlanView; readonly variant: 
     ),
   );
   const soldAt = rates.filter(({ id }) => offered.includes(id));
-  const under = variant === null ? '' : '/value';
-  const faultAt = (pointer: string) =>
-    ofPrices.get(pointer) ?? ofShape.get(pointer) ?? acting.problem?.at(`${under}${pointer}`);
-  const missing = [
-    ...(name.trim() === '' ? ['the name'] : []),
-    ...(offered.length === 0 ? ['a rate that it is had at'] : []),
-    ...(ofPrices.size > 0 ? ['a price'] : []),
-  ];
-  const good = missing.length === 0 && parsed.success;
-  const store = async (version: number) => {
-    const done = await acting.act(() =>
-      variant === null
-        ? post(`/api/plans/${plan.id}/variants`, value)
-        : put(`/api/variants/${variant.id}`, { version, value }),
-    );
-    if (done) await navigate(`/plans/${plan.id}`);
-  };
-  const theirs = acting.problem?.theirs;
+  const form = useDraftForm({
+    message: value,
+    missing: [
+      ...(name.trim() === '' ? [{ field: '/name', says: 'the name' }] : []),
+      ...(offered.length === 0 ? [{ field: '/rates', says: 'a rate that it is had at' }] : []),
+    ],
+    faults: new Map([...ofShape, ...ofPrices].filter(([field]) => field !== '/name' || name.trim() !== '')),
+    fieldOf: (pointer) => pointer.replace(/^\/value/, ''),
+    send: async () => {
+      if (variant === null) await post(`/api/plans/${plan.id}/variants`, value);
+      else await put(`/api/variants/${variant.id}`, { version: theirs?.version ?? variant.version, value });
+      kept.forget();
+      await navigate(`/plans/${plan.id}`);
+    },
+  });
+  const theirs = form.problem?.theirs;
+  const faultAt = (field: string) =>
+    form.faultAt(field) ??
+    (form.tried && field === '/name' && name.trim() === '' ? 'Give it a name.' : undefined);
   return (
     <PageAndMargin
       title={variant === null ? `${plan.name}: a new variant` : `${plan.name}: ${variant.name}`}
+      onSubmit={form.confirm}
       margin={
         <>
           {soldAt[0] && <Beside rates={soldAt} drafts={drafts} />}
-          <Box mt="5" borderTopWidth="1px" borderColor="lines" pt="4">
-            <Text mb="3">
-              {good ? 'Nothing is missing.' : `Still missing: ${missing.join(', ') || 'a price'}.`}
-            </Text>
+          <Confirm of={form} label={variant === null ? 'Make the variant' : 'Store the variant'}>
             {variant !== null && variant.subscribers > 0 && (
               <Text mb="3" color="muted">
                 {variant.subscribers === 1
@@ -114,34 +132,27 @@ function Editor({ plan, variant }: { readonly plan: PlanView; readonly variant: 
                 mine={value}
                 theirs={theirs.value as object}
                 by={theirs.changedBy}
-                onMine={() => void store(theirs.version)}
-                onTheirs={() => void navigate(`/plans/${plan.id}`)}
+                onMine={() => void form.confirm()}
+                onTheirs={() => (kept.forget(), void navigate(`/plans/${plan.id}`))}
               />
             )}
-            <Button
-              colorPalette="kelp"
-              loading={acting.busy}
-              disabled={!good}
-              onClick={() => void store(variant?.version ?? 0)}
-            >
-              {variant === null ? 'Make the variant' : 'Store the variant'}
-            </Button>
-            <Outcome of={acting} />
-          </Box>
+          </Confirm>
         </>
       }
     >
+      <KeptNote kept={kept} />
       <Grid gap="5" maxW="760px">
         <Flex gap="3" align="flex-start">
           <Box w="240px">
             <TextField
               label="Name of the variant"
+              field="/name"
               required
               maxLength={80}
               placeholder="such as Large"
               value={name}
               error={faultAt('/name')}
-              onChange={(event) => setName(event.target.value)}
+              onChange={(event) => change({ name: event.target.value })}
             />
           </Box>
           <AreaField
@@ -150,11 +161,11 @@ function Editor({ plan, variant }: { readonly plan: PlanView; readonly variant: 
             maxLength={500}
             value={says}
             error={faultAt('/says')}
-            onChange={(event) => setSays(event.target.value)}
+            onChange={(event) => change({ says: event.target.value })}
           />
         </Flex>
         {rates.length > 1 && (
-          <Box role="group" aria-label="Had at these rates">
+          <Box role="group" aria-label="Had at these rates" data-field="/rates">
             <Text fontWeight="500">Had at these rates</Text>
             <Flex gap="5" wrap="wrap">
               {rates.map((rate) => (
@@ -163,7 +174,9 @@ function Editor({ plan, variant }: { readonly plan: PlanView; readonly variant: 
                   label={rate.name}
                   checked={offered.includes(rate.id)}
                   onChange={(on) =>
-                    setOffered(on ? [...offered, rate.id] : offered.filter((id) => id !== rate.id))
+                    change({
+                      offered: on ? [...offered, rate.id] : offered.filter((id) => id !== rate.id),
+                    })
                   }
                 />
               ))}
@@ -220,7 +233,7 @@ function RatePrices(props: {
   readonly rate: RateView;
   readonly draft: PricesDraft;
   readonly faultAt: (pointer: string) => string | undefined;
-  readonly onDrafts: React.Dispatch<React.SetStateAction<Drafts>>;
+  readonly onDrafts: (by: (now: Drafts) => Drafts) => void;
 }) {
   const { rate, draft, faultAt, onDrafts } = props;
   const { id } = rate;

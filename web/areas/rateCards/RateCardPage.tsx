@@ -1,5 +1,5 @@
-import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
-import { useCallback, useMemo, useState } from 'react';
+import { Box, Flex, Grid, Text } from '@chakra-ui/react';
+import { useCallback, useMemo } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import type { PlanView } from '../../../server/plans/messages.ts';
 import {
@@ -10,11 +10,13 @@ import {
 } from '../../../server/rateCards/messages.ts';
 import { post, put } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
-import { useAct } from '../../api/useAct.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
 import { Conflict } from '../../parts/Conflict.tsx';
-import { Outcome } from '../../parts/Outcome.tsx';
+import { Confirm } from '../../parts/Confirm.tsx';
+import { KeptNote } from '../../parts/KeptNote.tsx';
+import { useKeptDraft } from '../../parts/keptDraft.ts';
+import { useDraftForm } from '../../parts/useDraftForm.ts';
 import { SelectField, TextField } from '../../parts/TextField.tsx';
 import { Part } from '../plans/rate/Part.tsx';
 import { cardDraftOf, cardValueOf, faultsOfCard, NEW_CARD, type CardDraft } from './cardDraft.ts';
@@ -35,6 +37,21 @@ export function RateCardPage() {
   return <Editor key={`${cardId}:${card?.version}`} plans={plans} card={card ?? null} />;
 }
 
+/** What a rate card cannot be without, in the order of its fields. */
+const NEEDS = [
+  ['/name', 'the name'],
+  ['/group', 'the group of customers'],
+  ['/code', 'the code'],
+  ['/prices', 'a rate with a price'],
+] as const;
+
+/** Whether a fault is that nothing was given yet: it is missing, and not wrong. */
+function isEmptyOf(draft: CardDraft, field: string): boolean {
+  if (field === '/prices') return draft.prices.length === 0;
+  const name = field.slice(1) as 'name' | 'group' | 'code';
+  return NEEDS.some(([one]) => one === field) && (draft[name] ?? '').trim() === '';
+}
+
 function Editor({
   plans,
   card,
@@ -43,46 +60,52 @@ function Editor({
   readonly card: RateCardView | null;
 }) {
   const navigate = useNavigate();
-  const acting = useAct();
-  const [draft, setDraft] = useState<CardDraft>(() => (card ? cardDraftOf(card, plans) : NEW_CARD));
-  const [tried, setTried] = useState(card !== null);
+  const saved = useMemo(() => (card ? cardDraftOf(card, plans) : NEW_CARD), [card, plans]);
+  const { draft, setDraft, kept } = useKeptDraft<CardDraft>(
+    card ? `rate-card:${card.id}:${card.version}` : 'rate-card',
+    saved,
+  );
   const set = (to: Partial<CardDraft>) => setDraft((now) => ({ ...now, ...to }));
   const onPrices = useCallback(
     (change: (prices: CardDraft['prices']) => CardDraft['prices']) =>
       setDraft((now) => ({ ...now, prices: change(now.prices) })),
-    [],
+    [setDraft],
   );
   const { data: groups } = useAnswer<GroupView[]>('/api/customer-groups');
   const faults = useMemo(() => faultsOfCard(draft, plans), [draft, plans]);
-  const faultAt = (pointer: string) =>
-    (tried || pointer.split('/').length > 2 ? faults.get(pointer) : undefined) ??
-    acting.problem?.at(pointer) ??
-    acting.problem?.at(`/value${pointer}`);
-  const store = async (version: number) => {
-    setTried(true);
-    if (faults.size > 0) return;
-    const value = cardValueOf(draft);
-    let id = card?.id ?? '';
-    const done = await acting.act(async () => {
+  const form = useDraftForm({
+    message: cardValueOf(draft),
+    missing: NEEDS.flatMap(([field, says]) =>
+      faults.has(field) && isEmptyOf(draft, field) ? [{ field, says }] : [],
+    ),
+    faults: new Map([...faults].filter(([field]) => !isEmptyOf(draft, field))),
+    fieldOf: (pointer) => pointer.replace(/^\/value/, ''),
+    send: async (value) => {
+      let id = card?.id ?? '';
       if (card === null) ({ id } = await post<{ id: string }>('/api/rate-cards', { value }));
-      else await put(`/api/rate-cards/${card.id}`, { version, value });
-    });
-    if (done) await navigate(`/rate-cards?card=${id}`);
-  };
+      else await put(`/api/rate-cards/${card.id}`, { version: theirs?.version ?? card.version, value });
+      kept.forget();
+      await navigate(`/rate-cards?card=${id}`);
+    },
+  });
+  const theirs = form.problem?.theirs;
+  const faultAt = (pointer: string) =>
+    form.faultAt(pointer) ?? (form.tried ? faults.get(pointer) : undefined);
   const bind = (name: 'name' | 'group' | 'code' | 'validFrom' | 'validTo') => ({
     value: draft[name],
+    field: `/${name}`,
     error: faultAt(`/${name}`),
     onChange: (event: { target: { value: string } }) => set({ [name]: event.target.value }),
   });
-  const theirs = acting.problem?.theirs;
   return (
     <PageAndMargin
       title={card === null ? 'Make a rate card' : `Rate card: ${card.name}`}
+      onSubmit={form.confirm}
       margin={
         <>
           <MarginHeading>Beside the ordinary prices</MarginHeading>
           <YearBeside prices={draft.prices} plans={plans} />
-          <Box mt="5" borderTopWidth="1px" borderColor="lines" pt="4">
+          <Confirm of={form} label={card === null ? 'Make the rate card' : 'Store the rate card'}>
             <Text mb="3">
               {card !== null && card.taken > 0
                 ? `The ${card.taken} who have it keep the prices they have. The new ones are for those who take it from now on.`
@@ -93,23 +116,15 @@ function Editor({
                 mine={cardValueOf(draft)}
                 theirs={theirs.value as object}
                 by={theirs.changedBy}
-                onMine={() => void store(theirs.version)}
-                onTheirs={() => void navigate('/rate-cards')}
+                onMine={() => void form.confirm()}
+                onTheirs={() => (kept.forget(), void navigate('/rate-cards'))}
               />
             )}
-            <Button colorPalette="kelp" loading={acting.busy} onClick={() => void store(card?.version ?? 0)}>
-              {card === null ? 'Make the rate card' : 'Store the rate card'}
-            </Button>
-            {tried && faults.size > 0 && (
-              <Text role="alert" color="declined" mt="2">
-                {faults.get('/prices') ?? 'Something is missing or not good yet; see the fields.'}
-              </Text>
-            )}
-            <Outcome of={acting} />
-          </Box>
+          </Confirm>
         </>
       }
     >
+      <KeptNote kept={kept} />
       <Grid gap="5" maxW="760px">
         <Flex gap="3" align="flex-start" wrap="wrap">
           <Box w="260px">
@@ -159,7 +174,9 @@ function Editor({
           </Box>
         </Flex>
         <Part title="Prices">
-          <CardPrices plans={plans} prices={draft.prices} faultAt={faultAt} onPrices={onPrices} />
+          <div data-field="/prices">
+            <CardPrices plans={plans} prices={draft.prices} faultAt={faultAt} onPrices={onPrices} />
+          </div>
         </Part>
       </Grid>
     </PageAndMargin>

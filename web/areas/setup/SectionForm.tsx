@@ -23,6 +23,9 @@ import { PageLoading } from '../../frame/PageLoading.tsx';
 import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { QuantityField } from '../../parts/QuantityField.tsx';
+import { forgetDraft } from '../../parts/keptDraft.ts';
+import { KeptNote } from '../../parts/KeptNote.tsx';
+import { useKeptForm } from '../../parts/useKeptForm.ts';
 import { Conflict } from '../../parts/Conflict.tsx';
 
 interface Props<Name extends SectionName> {
@@ -59,6 +62,7 @@ function Editor<Name extends SectionName>(props: Props<Name> & { readonly read: 
   });
   const value = useWatch({ control: form.control }) as SectionValue<Name>;
   const changed = form.formState.isDirty;
+  const kept = useKeptForm(form, `setup:${name}:${read.version}`, read.value as FieldValues);
 
   const store = async (version: number) => {
     setSays(null);
@@ -67,6 +71,7 @@ function Editor<Name extends SectionName>(props: Props<Name> & { readonly read: 
       const stored = await put<SectionView<Name>>(`/api/setup/${name}`, { version, value: typed });
       take(stored);
       setSays({ good: true, text: 'Stored.' });
+      forgetDraft(`setup:${name}:${version}`);
       await mutate((key) => typeof key === 'string' && key.startsWith('/api/'));
     } catch (error) {
       tell(error);
@@ -91,6 +96,7 @@ function Editor<Name extends SectionName>(props: Props<Name> & { readonly read: 
     <PageAndMargin
       title={title}
       action={action}
+      arriveAt="field"
       margin={
         <>
           {margin(value, changed)}
@@ -132,6 +138,7 @@ function Editor<Name extends SectionName>(props: Props<Name> & { readonly read: 
         </>
       }
     >
+      <KeptNote kept={kept} />
       <form id="section" noValidate onSubmit={form.handleSubmit(() => store(read.version))}>
         <fieldset disabled={role !== 'owner'} style={{ border: 0, padding: 0, margin: 0 }}>
           <Grid gap="5" maxW="640px">

@@ -113,7 +113,9 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
           />
         )}
         <Text color="muted" ml="auto" aria-live="polite">
-          {total === undefined ? '' : `${new Intl.NumberFormat('en').format(total)} ${total === 1 ? singular(label) : label}`}
+          {total === undefined
+            ? ''
+            : `${new Intl.NumberFormat('en').format(total)} ${total === 1 ? singular(label) : label}`}
         </Text>
       </Flex>
       {error && <Text color="declined">{error.message}</Text>}

@@ -83,6 +83,7 @@ export function StubChoices({ draft: typed, starts, compile, onChange, faultAt }
       </Text>
       <RadioGroup.Root
         aria-label="What the first part period costs"
+        data-field="stub"
         colorPalette="kelp"
         value={typed.stub}
         onValueChange={({ value }) => onChange({ stub: value as RateDraft['stub'] })}
@@ -174,6 +175,7 @@ export function EndChoices({ draft, starts, compile, onChange, faultAt }: Props)
           </Text>
           <RadioGroup.Root
             aria-label="What the last period costs"
+            data-field="endStub"
             colorPalette="kelp"
             value={draft.endStub}
             onValueChange={({ value }) => onChange({ endStub: value as RateDraft['endStub'] })}

@@ -45,6 +45,7 @@ export function RateFields(
         <Flex gap="3" align="flex-start">
           <TextField
             label="Name of the rate"
+            field="rate-name"
             required
             maxLength={120}
             error={draft.name.trim() === '' ? 'Give the rate a name, such as Monthly.' : undefined}

@@ -21,7 +21,8 @@ export function Subscribers(props: {
   rate: RateView;
   value: { readonly terms: Record<string, unknown> };
   ready: boolean;
-  subscribers: SubscribersMove;
+  /** Null: nobody has said yet. */
+  subscribers: SubscribersMove | null;
   onChange: (to: SubscribersMove) => void;
 }) {
   const { rate, value, ready, subscribers, onChange } = props;
@@ -43,12 +44,12 @@ export function Subscribers(props: {
     );
   };
   return (
-    <Box mt="5" borderTopWidth="1px" borderColor="lines" pt="4">
+    <Box mt="5" borderTopWidth="1px" borderColor="lines" pt="4" data-field="subscribers">
       <MarginHeading>The {rate.subscribers} who subscribe</MarginHeading>
       <RadioGroup.Root
         aria-label="What becomes of those who subscribe"
         colorPalette="kelp"
-        value={subscribers.kind}
+        value={subscribers?.kind ?? ''}
         onValueChange={({ value: kind }) => choose(kind as SubscribersMove['kind'])}
       >
         {(Object.keys(MOVES) as (keyof typeof MOVES)[]).map((kind) => (
@@ -59,7 +60,7 @@ export function Subscribers(props: {
           </RadioGroup.Item>
         ))}
       </RadioGroup.Root>
-      {subscribers.kind !== 'stay' && (
+      {subscribers && subscribers.kind !== 'stay' && (
         <Grid gap="2" mt="2">
           {subscribers.kind === 'date' && (
             <>
@@ -93,7 +94,10 @@ export function Subscribers(props: {
             onChange={(event) => (setDays(event.target.value), choose(subscribers.kind, event.target.value))}
           />
           {ready && !(subscribers.kind === 'date' && date === '') && (
-            <Effect rate={rate} value={value} subscribers={subscribers} />
+            <Effect
+              path={`/api/rates/${rate.id}/effect`}
+              message={{ version: rate.version, value, subscribers }}
+            />
           )}
         </Grid>
       )}
@@ -102,22 +106,14 @@ export function Subscribers(props: {
 }
 
 /** Who moves, when, and how much a month it changes: asked of the server a moment after the typing stops. */
-function Effect({
-  rate,
-  value,
-  subscribers,
-}: {
-  rate: RateView;
-  value: object;
-  subscribers: SubscribersMove;
-}) {
+export function Effect({ path, message }: { readonly path: string; readonly message: object }) {
   const [effect, setEffect] = useState<MoveEffect | null>(null);
   const [says, setSays] = useState('');
-  const asked = JSON.stringify({ version: rate.version, value, subscribers });
+  const asked = JSON.stringify(message);
   useEffect(() => {
     let current = true;
     const timer = setTimeout(() => {
-      post<MoveEffect>(`/api/rates/${rate.id}/effect`, JSON.parse(asked)).then(
+      post<MoveEffect>(path, JSON.parse(asked)).then(
         (found) => current && (setEffect(found), setSays('')),
         (error: Error) => current && (setEffect(null), setSays(error.message)),
       );
@@ -126,7 +122,7 @@ function Effect({
       current = false;
       clearTimeout(timer);
     };
-  }, [asked, rate.id]);
+  }, [asked, path]);
   if (says !== '') return <Text color="declined">{says}</Text>;
   if (!effect) return <Text color="muted">Looking …</Text>;
   const moving = effect.moved.filter(({ stays }) => stays === null);

@@ -10,6 +10,7 @@ import { trapsOf, type Trap } from '../../../../core/words/traps.ts';
 import { composeTerms, type RateTerms } from '../../../../core/offer/composeTerms.ts';
 import { startWithStub } from './Choices.tsx';
 import { termsOf, type RateDraft } from './draft.ts';
+import type { Missing } from '../../../parts/useDraftForm.ts';
 import { inFormWords } from '../../../parts/formWords.ts';
 import { faultsOfOptions } from './OptionFields.tsx';
 import { startOf } from './optionsDraft.ts';
@@ -23,7 +24,7 @@ export interface ComputedRate {
   readonly faults: readonly Fault[];
   readonly faultAt: (pointer: string) => string | undefined;
   /** What is still to be given or picked before it can be saved, in words. */
-  readonly missing: readonly string[];
+  readonly missing: readonly Missing[];
   readonly traps: readonly Trap[];
   /** Sum of what falls due within a year of the start, minor units; null while it cannot be computed. */
   readonly firstYear: bigint | null;
@@ -55,21 +56,20 @@ export function computeRate(
       faults = error.faults.map(inFormWords);
     }
   }
-  const missing = [
-    draft.name.trim() === '' ? 'the name of the rate' : '',
-    draft.stub === '' && startWithStub(draft, starts) !== null ? 'what the first part period costs' : '',
-    draft.ends === 'until' && draft.endStub === '' && draft.anchor.kind !== 'none'
-      ? 'what the last period costs'
-      : '',
-    ...[...faultsOfOptions(draft.options).values()].map(() => 'how it is sold and collected'),
-    ...(faults.length > 0
-      ? [
-          faults.length === 1
-            ? 'one field that is not good yet'
-            : `${faults.length} fields that are not good yet`,
-        ]
-      : []),
-  ].filter((said) => said !== '');
+  const missing: Missing[] = [];
+  const need = (field: string, says: string, isMissing: boolean) => {
+    if (isMissing) missing.push({ field, says });
+  };
+  need('rate-name', 'the name of the rate', draft.name.trim() === '');
+  need(
+    'stub',
+    'what the first part period costs',
+    draft.stub === '' && startWithStub(draft, starts) !== null,
+  );
+  const asksEnd = draft.ends === 'until' && draft.endStub === '' && draft.anchor.kind !== 'none';
+  need('endStub', 'what the last period costs', asksEnd);
+  for (const [field, says] of faultsOfOptions(draft.options)) need(field, says.replace(/\.$/, ''), true);
+  for (const { pointer, detail } of faults) need(pointer, detail.replace(/\.$/, ''), true);
   return {
     terms,
     sample,
