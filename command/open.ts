@@ -6,8 +6,11 @@ import { environment } from './settings.ts';
 import { PlainFailure } from './sayAndExit.ts';
 
 /** Opens what every command works with, as the environment (or the demo on this machine) says. */
-export async function openAlmanac(connections = 10): Promise<Almanac & { readonly config: Config }> {
-  const config = readConfig(environment());
+export async function openAlmanac(
+  connections = 10,
+  from: () => NodeJS.ProcessEnv = environment,
+): Promise<Almanac & { readonly config: Config }> {
+  const config = readConfig(from());
   const db = new Database(config.DATABASE_URL, { connections });
   try {
     await db.sequelize.authenticate();

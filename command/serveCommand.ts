@@ -7,14 +7,15 @@ import { makeThreadReady } from '../server/parsing/outsideOfLoop.ts';
 import { linkForFirstOwner } from './signInCommand.ts';
 import { openAlmanac } from './open.ts';
 import { PlainFailure } from './sayAndExit.ts';
-import { ROOT } from './settings.ts';
+import { environmentOfProduction, ROOT } from './settings.ts';
 
 /** `almanac serve`: answers until it is told to stop. */
 export async function serveCommand(): Promise<void> {
-  const almanac = await openAlmanac(20);
+  const almanac = await openAlmanac(20, environmentOfProduction);
   const { config } = almanac;
   const business = await Business.findOne().catch(noBusinessYet);
-  if (business) refuseUnsafe(config, business.practice);
+  if (!business) throw new PlainFailure(NO_BUSINESS);
+  refuseUnsafe(config, business.practice);
   await adoptGateway(almanac, config.GATEWAY_SECRET_KEY);
   makeThreadReady();
   const { app } = makeApp(almanac, config, join(ROOT, 'dist', 'web'));
@@ -43,11 +44,12 @@ function portTaken(error: Error, port: number): Error {
   return taken ? new PlainFailure(`The port ${port} is taken by another program.`) : error;
 }
 
+const NO_BUSINESS =
+  'There is no business in this database yet. Begin one: ./almanac setup business.json (demo/business.json is an example).';
+
 /** Before `setup` the database has no tables: that is said, in place of what the database says. */
 function noBusinessYet(error: unknown): never {
   const { code } = (error as { original?: { code?: string } }).original ?? {};
   if (code !== '42P01') throw error;
-  throw new PlainFailure(
-    'There is no business in this database yet. Begin one: ./almanac setup business.json',
-  );
+  throw new PlainFailure(NO_BUSINESS);
 }

@@ -1,5 +1,4 @@
 import { readFileSync } from 'node:fs';
-import { z } from 'zod';
 import { beginBusiness, businessFileSchema, type BusinessFile } from '../server/business/beginBusiness.ts';
 import { migrate } from '../server/db/migrate.ts';
 import { migrateQueue } from '../server/run/worker.ts';
@@ -29,6 +28,13 @@ export function readBusiness(name: string): BusinessFile {
     throw new PlainFailure(`The file ${name} cannot be read: ${(error as Error).message}`);
   }
   const parsed = businessFileSchema.safeParse(document);
-  if (!parsed.success) throw new PlainFailure(`${name}: ${z.prettifyError(parsed.error)}`);
+  if (!parsed.success) {
+    const lines = parsed.error.issues.map(
+      ({ path, message }) => `  ${path.join('.') || 'the file'}: ${message}`,
+    );
+    throw new PlainFailure(
+      `${name} does not describe a business yet (demo/business.json is an example):\n${lines.join('\n')}`,
+    );
+  }
   return parsed.data;
 }

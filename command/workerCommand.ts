@@ -1,9 +1,10 @@
 import { startWorker } from '../server/run/worker.ts';
+import { environmentOfProduction } from './settings.ts';
 import { openAlmanac } from './open.ts';
 
 /** `almanac worker`: works until it is told to stop, and then finishes what is in hand. */
 export async function workerCommand(): Promise<void> {
-  const almanac = await openAlmanac(20);
+  const almanac = await openAlmanac(20, environmentOfProduction);
   const runner = await startWorker(almanac);
   console.log('worker at work');
   const stop = () => void runner.stop();

@@ -8,14 +8,22 @@ import { Business } from './Business.ts';
 
 /** What a business begins with. With `practice` its date is turned by hand, from `startsOn`. */
 export const businessFileSchema = z.strictObject({
-  name: z.string().trim().min(1).max(120),
+  name: z
+    .string('Give the name that customers know.')
+    .trim()
+    .min(1, 'Give the name that customers know.')
+    .max(120, 'A name has at most 120 characters.'),
   homeCurrency: z
-    .string()
+    .string('Give a currency of ISO 4217, such as GBP.')
     .refine((code) => exponentOf(code) !== null, 'Give a currency of ISO 4217, such as GBP.'),
-  timeZone: z.string().refine(isTimeZone, 'Give a time zone such as Europe/London.'),
+  timeZone: z
+    .string('Give a time zone such as Europe/London.')
+    .refine(isTimeZone, 'Give a time zone such as Europe/London.'),
   senderAddress: z.email('Give the address that letters come from.'),
   statementText: z
-    .string()
+    .string(
+      'Give what a bank prints on statements: at most 22 capitals, digits, spaces, points, stars or hyphens.',
+    )
     .regex(/^[A-Z0-9 .*-]{1,22}$/, 'Give at most 22 capitals, digits, spaces, points, stars or hyphens.'),
   practice: z.strictObject({ startsOn: z.iso.date(), turnTo: z.iso.date() }).optional(),
 });

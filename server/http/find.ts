@@ -1,6 +1,9 @@
 import { sayAmount } from '../../core/words/amount.ts';
+import { readAmount } from '../../core/typed/amount.ts';
+import { localeOf } from '../../core/typed/manner.ts';
 import type { Almanac } from '../almanac.ts';
 import { plainText } from '../parsing/plainText.ts';
+import { settingsOf } from '../settings/settings.ts';
 import { likePattern } from './list.ts';
 
 export interface Found {
@@ -8,56 +11,108 @@ export interface Found {
   readonly says: string;
   readonly detail: string;
   readonly path: string;
+  /** What it is the very one of, such as its number; null where it only holds what was typed. */
+  readonly exactly: 'number' | 'name' | 'e-mail' | 'amount' | null;
 }
 
-/** Finds anything by a few letters or digits: customers, invoice numbers, plans, amounts. */
+/** How near something is: the very number before the very name, before a sum, before what begins so, before the rest. */
+const NEARNESS: readonly Found['exactly'][] = ['number', 'name', 'e-mail', 'amount'];
+
+/** Decimals that currencies have: a sum is looked for as each would store it. */
+const DIGITS = [0, 2, 3];
+
+/** Finds anything by a few letters or digits: customers, invoice numbers, plans, amounts. What is exactly it comes first. */
 export async function find(almanac: Almanac, text: string): Promise<Found[]> {
   const search = text.trim().slice(0, 100);
   if (search === '') return [];
-  const pattern = likePattern(search);
-  const digits = search.replace(/[^\d]/g, '').slice(0, 15);
-  const [customers, plans, invoices] = await Promise.all([
-    almanac.db.rows<{ id: string; name: string; email: string }>(
-      'select id, name, email from customers where name ilike $pattern or email ilike $pattern or reference ilike $pattern order by name limit 8',
-      { pattern },
-    ),
-    almanac.db.rows<{ id: string; name: string; description: string }>(
-      'select id, name, description from plans where name ilike $pattern order by name limit 4',
-      { pattern },
-    ),
-    digits === ''
-      ? []
-      : almanac.db.rows<{
-          number: string;
-          subscription_id: string;
-          total: string;
-          currency: string;
-          customer: string;
-        }>(
-          `select i.prefix || i.number as number, i.subscription_id, i.total, i.currency, c.name as customer
-           from invoices i join customers c on c.id = i.customer_id
-           where i.number::text = $digits or i.prefix || i.number ilike $pattern or i.total::text = $digits order by i.id desc limit 6`,
-          { digits, pattern: likePattern(search) },
-        ),
-  ]);
-  return [
-    ...customers.map(({ id, name, email }): Found => ({
-      kind: 'customer',
-      says: name,
-      detail: email,
-      path: `/customers/${id}`,
-    })),
-    ...invoices.map((invoice): Found => ({
-      kind: 'invoice',
-      says: `Invoice ${invoice.number}`,
-      detail: `${invoice.customer}, ${sayAmount(BigInt(invoice.total), invoice.currency)}`,
-      path: `/subscriptions/${invoice.subscription_id}`,
-    })),
-    ...plans.map(({ id, name, description }): Found => ({
-      kind: 'plan',
-      says: name,
-      detail: plainText(description),
-      path: `/plans?plan=${id}`,
-    })),
-  ];
+  const found = (
+    await Promise.all([customers(almanac, search), invoices(almanac, search), plans(almanac, search)])
+  ).flat();
+  const rank = (one: Found) => {
+    if (one.exactly !== null) return NEARNESS.indexOf(one.exactly);
+    return NEARNESS.length + (one.says.toLowerCase().startsWith(search.toLowerCase()) ? 0 : 1);
+  };
+  return found
+    .map((one, at) => ({ one, at }))
+    .sort((a, b) => rank(a.one) - rank(b.one) || a.at - b.at)
+    .map(({ one }) => one);
+}
+
+const isSame = (a: string, b: string) => a.trim().toLowerCase() === b.trim().toLowerCase();
+
+async function customers(almanac: Almanac, search: string): Promise<Found[]> {
+  const rows = await almanac.db.rows<{ id: string; name: string; email: string; reference: string }>(
+    `select id, name, email, reference from customers
+     where name ilike $pattern or email ilike $pattern or reference ilike $pattern
+     order by lower($search) in (lower(reference), lower(name), lower(email)) desc, name limit 8`,
+    { pattern: likePattern(search), search },
+  );
+  return rows.map(({ id, name, email, reference }) => ({
+    kind: 'customer',
+    says: name,
+    detail: reference.startsWith('new-') ? email : `${reference}, ${email}`,
+    path: `/customers/${id}`,
+    exactly: isSame(reference, search)
+      ? 'number'
+      : isSame(name, search)
+        ? 'name'
+        : isSame(email, search)
+          ? 'e-mail'
+          : null,
+  }));
+}
+
+async function invoices(almanac: Almanac, search: string): Promise<Found[]> {
+  if (!/\d/.test(search)) return [];
+  const { language, country } = await settingsOf(almanac, 'business');
+  const sum = readAmount(search.replace(/^[^\d]+|[^\d]+$/g, ''), localeOf(language, country), {
+    currency: null,
+    decimals: 3,
+  });
+  const sums = sum.ok ? DIGITS.flatMap((digits) => minorOf(sum.value, digits)) : [];
+  const rows = await almanac.db.rows<{
+    number: string;
+    subscription_id: string;
+    total: string;
+    currency: string;
+    customer: string;
+    is_number: boolean;
+    is_sum: boolean;
+  }>(
+    `select i.prefix || i.number as number, i.subscription_id, i.total, i.currency, c.name as customer,
+       (i.number::text = $search or lower(i.prefix || i.number) = lower($search)) as is_number,
+       (i.total::text = any($sums::text[])) as is_sum
+     from invoices i join customers c on c.id = i.customer_id
+     where i.number::text = $search or i.prefix || i.number ilike $pattern or i.total::text = any($sums::text[])
+     order by 6 desc, 7 desc, i.id desc limit 6`,
+    { search, sums, pattern: likePattern(search) },
+  );
+  return rows.map((invoice) => ({
+    kind: 'invoice',
+    says: `Invoice ${invoice.number}`,
+    detail: `${invoice.customer}, ${sayAmount(BigInt(invoice.total), invoice.currency)}`,
+    path: `/subscriptions/${invoice.subscription_id}`,
+    exactly: invoice.is_number ? 'number' : invoice.is_sum ? 'amount' : null,
+  }));
+}
+
+/** A decimal as so many decimals store it; nothing where it has more. */
+function minorOf(decimal: string, digits: number): string[] {
+  const [whole = '0', fraction = ''] = decimal.split('.');
+  return fraction.length > digits ? [] : [`${whole}${fraction.padEnd(digits, '0')}`.replace(/^0+(?=\d)/, '')];
+}
+
+async function plans(almanac: Almanac, search: string): Promise<Found[]> {
+  const rows = await almanac.db.rows<{ id: string; name: string; description: string }>(
+    `select id, name, description from plans where name ilike $pattern
+     order by lower(name) = lower($search) desc, name limit 4`,
+    { pattern: likePattern(search), search },
+  );
+  return rows.map(({ id, name, description }) => ({
+    kind: 'plan',
+    says: name,
+    detail: plainText(description),
+    path: `/plans?plan=${id}`,
+    exactly: isSame(name, search) ? 'name' : null,
+  }));
 }

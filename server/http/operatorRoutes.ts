@@ -17,7 +17,8 @@ import { listCases, readCase } from '../recovery/cases.ts';
 import { countLinks, revokeLinks } from '../customers/endLinks.ts';
 import { debtsOf, takeNewMethod } from '../recovery/newMethod.ts';
 import { readDaySheet, readRail } from '../run/daySheet.ts';
-import { railQuery, turnSchema, type BusinessView } from '../run/messages.ts';
+import { readTurned } from '../run/turned.ts';
+import { railQuery, turnedQuery, turnSchema, type BusinessView } from '../run/messages.ts';
 import { markSeenTo } from '../run/needs.ts';
 import { PageTurn } from '../run/PageTurn.ts';
 import { askForTurn } from '../run/turnPages.ts';
@@ -135,6 +136,11 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
       takeNewMethod(almanac, { customerId: params.id ?? '', token: body.token, channel: 'staff' }),
   });
 
+  routes.add('get', '/api/turned', {
+    may,
+    query: turnedQuery,
+    answer: ({ query }) => readTurned(almanac, query.from, query.to),
+  });
   routes.add('get', '/api/cases', {
     may,
     query: listQuery,

@@ -48,6 +48,11 @@ export function setupRoutes(app: Express, routes: Routes, almanac: Almanac): voi
   const may = WRITERS;
   const day = z.iso.date();
 
+  // Which mail server is used where Setup names none.
+  routes.add('get', '/api/mail-server', {
+    may,
+    answer: () => Promise.resolve({ inEnvironment: almanac.config.SMTP_URL !== undefined }),
+  });
   for (const name of Object.keys(SECTIONS) as SectionName[]) {
     routes.add('get', `/api/setup/${name}`, { may, answer: () => readSection(almanac, name) });
     routes.add('put', `/api/setup/${name}`, {

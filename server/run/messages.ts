@@ -83,3 +83,25 @@ export interface DaySheet {
     readonly says: string;
   }[];
 }
+
+/** The days from one date to before another, and what happened on them. */
+export const turnedQuery = z.object({ from: z.iso.date(), to: z.iso.date() });
+
+export interface TurnedPages {
+  readonly from: string;
+  readonly to: string;
+  /** By currency, minor units. */
+  readonly sums: readonly {
+    readonly currency: string;
+    readonly collected: string;
+    readonly inCount: number;
+    readonly declined: string;
+    readonly outCount: number;
+  }[];
+  readonly started: number;
+  readonly ended: number;
+  readonly lapsed: number;
+  readonly recovered: number;
+  readonly letters: number;
+  readonly needs: number;
+}

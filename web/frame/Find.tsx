@@ -5,6 +5,9 @@ import type { Found } from '../../server/http/find.ts';
 import { withQuery } from '../api/client.ts';
 import { useAnswer } from '../api/hooks.ts';
 
+/** What something was found by, where it is the very one. */
+const EXACTLY = { number: 'of this number', 'e-mail': 'of this e-mail', amount: 'of this amount' } as const;
+
 /** Finds anything by a few letters: customers, invoice numbers, plans, amounts. Arrow keys and Enter choose. */
 export function Find({ open, onClose }: { readonly open: boolean; readonly onClose: () => void }) {
   const [text, setText] = useState('');
@@ -60,7 +63,10 @@ export function Find({ open, onClose }: { readonly open: boolean; readonly onClo
                   >
                     {one.says}
                     <Box as="span" color="muted" ml="2" fontSize="13px">
-                      {one.kind}, {one.detail}
+                      {one.exactly === null || one.exactly === 'name'
+                        ? one.kind
+                        : `${one.kind} ${EXACTLY[one.exactly]}`}
+                      {one.detail ? `, ${one.detail}` : ''}
                     </Box>
                   </Box>
                 ))}

@@ -1,6 +1,6 @@
 import { Box, Button, CloseButton, Dialog, Flex, Portal, SkipNavLink, Table, Text } from '@chakra-ui/react';
 import { Moon, Search, Sun } from 'lucide-react';
-import { Suspense, useState } from 'react';
+import { Suspense, useCallback, useState } from 'react';
 import { Link, Navigate, NavLink, Outlet, useLocation } from 'react-router';
 import type { Role } from '../../server/staff/messages.ts';
 import type { BusinessView } from '../../server/run/messages.ts';
@@ -10,6 +10,7 @@ import { Find } from './Find.tsx';
 import { FrameLoading } from './FrameLoading.tsx';
 import { PageLoading } from './PageLoading.tsx';
 import { Rail } from './Rail.tsx';
+import { TurnedPages } from './TurnedPages.tsx';
 import { useRoving } from './roving.ts';
 import { SHORTCUTS, useShortcuts } from './shortcuts.ts';
 import { SignIn } from './SignIn.tsx';
@@ -82,6 +83,8 @@ export function Frame() {
 function SignedIn({ business }: { readonly business: BusinessView }) {
   const [finding, setFinding] = useState(false);
   const [helping, setHelping] = useState(false);
+  const [turned, setTurned] = useState<{ from: string; to: string } | null>(null);
+  const onTurned = useCallback((from: string, to: string) => setTurned({ from, to }), []);
   const { edition, change } = useEdition();
   const { pathname } = useLocation();
   const inSetup = pathname.startsWith('/setup');
@@ -198,7 +201,8 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
           </Flex>
         </Flex>
         <Flex direction="column" flex="1" minW="0">
-          {!business.wantsFactor && <Rail business={business} />}
+          {!business.wantsFactor && <Rail business={business} onTurned={onTurned} />}
+          {turned && <TurnedPages {...turned} onClose={() => setTurned(null)} />}
           {business.wantsFactor && pathname !== '/me' ? (
             <Navigate to="/me" replace />
           ) : (

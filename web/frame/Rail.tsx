@@ -15,7 +15,11 @@ const BEFORE = 19;
 const BAR = 34;
 
 /** Six weeks across the top of every screen: what came in, what failed, what is planned. A day opens its sheet. */
-export function Rail({ business }: { readonly business: BusinessView }) {
+export function Rail(props: {
+  readonly business: BusinessView;
+  readonly onTurned: (from: string, to: string) => void;
+}) {
+  const { business, onTurned } = props;
   const { pathname } = useLocation();
   const shown = /^\/days\/(\d{4}-\d{2}-\d{2})$/.exec(pathname)?.[1] ?? business.businessDate;
   const today = toDay(business.businessDate);
@@ -56,7 +60,7 @@ export function Rail({ business }: { readonly business: BusinessView }) {
           );
         })}
       </Flex>
-      {business.practice && <TurnThePage business={business} />}
+      {business.practice && <TurnThePage business={business} onTurned={onTurned} />}
     </Flex>
   );
 }

@@ -9,7 +9,12 @@ import { useBusiness } from '../api/hooks.ts';
 import { DateField } from '../parts/DateField.tsx';
 
 /** Turns the practice clock's page, by a day or to a date, and shows how far it is. It can be left meanwhile. */
-export function TurnThePage({ business }: { readonly business: BusinessView }) {
+export function TurnThePage(props: {
+  readonly business: BusinessView;
+  /** Pages were turned while one looked on. */
+  readonly onTurned: (from: string, to: string) => void;
+}) {
+  const { business, onTurned } = props;
   const writes = business.role !== 'reader';
   const { mutate } = useBusiness();
   const { mutate: mutateAll } = useSWRConfig();
@@ -20,9 +25,12 @@ export function TurnThePage({ business }: { readonly business: BusinessView }) {
   const was = useRef(turning);
 
   useEffect(() => {
-    if (was.current && !turning) void mutateAll(() => true);
+    if (was.current && !turning) {
+      void mutateAll(() => true);
+      if (turn) onTurned(turn.from, turn.to);
+    }
     was.current = turning;
-  }, [turning, mutateAll]);
+  }, [turning, turn, onTurned, mutateAll]);
 
   const ask = async (date: string) => {
     setSays('');

@@ -13,6 +13,7 @@ const NEW_SERVER = { host: '', port: 587, security: 'starttls', user: '', passwo
 
 /** By which server letters go out, in whose name, and when not. */
 export function MailPage() {
+  const { data: route } = useAnswer<{ inEnvironment: boolean }>('/api/mail-server');
   return (
     <SectionForm
       name="mail"
@@ -52,13 +53,19 @@ export function MailPage() {
             </Text>
             {value.server === null ? (
               <Flex gap="3" align="center">
-                <Text>The server of the environment (SMTP_URL) is used.</Text>
+                <Text>
+                  {route === undefined
+                    ? ''
+                    : route.inEnvironment
+                      ? 'The server of the environment (SMTP_URL) is used.'
+                      : 'None is set: no letter can go out. Use one here, or set SMTP_URL in the environment.'}
+                </Text>
                 <Button
                   size="xs"
                   variant="outline"
                   onClick={() => form.setValue('server', { ...NEW_SERVER }, { shouldDirty: true })}
                 >
-                  Use another
+                  {route?.inEnvironment ? 'Use another' : 'Use one'}
                 </Button>
               </Flex>
             ) : (
