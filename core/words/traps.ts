@@ -1,5 +1,6 @@
 import { formatDay, toDay } from '../dates/day.ts';
 import { parseDuration } from '../dates/duration.ts';
+import { minorDigits } from '../money/currency.ts';
 import type { Payment } from '../listing/payment.ts';
 import type { Terms } from '../terms/schema.ts';
 import { sayAmount } from './amount.ts';
@@ -8,7 +9,7 @@ import { sayDate, sayDayMonthYear } from './date.ts';
 /** Something about terms that people often read otherwise than it is computed. */
 export interface Trap {
   /** Names its kind, for whoever acts on it. */
-  readonly kind: 'short month' | 'weeks' | 'last period' | 'late start';
+  readonly kind: 'short month' | 'weeks' | 'last period' | 'late start' | 'nothing' | 'large';
   readonly says: string;
 }
 
@@ -52,8 +53,18 @@ export function trapsOf(terms: Terms, payments: readonly Payment[]): Trap[] {
       says: `Nothing is charged before ${sayDate(formatDay(first.dueOn))}, though it starts on ${sayDate(terms.starts)}.`,
     });
   }
+  const largest = payments.reduce((most, { due }) => (due > most ? due : most), 0n);
+  if (payments.length > 0 && largest === 0n) {
+    traps.push({ kind: 'nothing', says: 'Nothing is ever charged for it: every payment comes to 0.' });
+  }
+  if (largest >= LARGE * 10n ** BigInt(minorDigits(currency))) {
+    traps.push({ kind: 'large', says: `${sayAmount(largest, currency)} at a time: is that what is meant?` });
+  }
   return traps;
 }
+
+/** A payment of so many major units is remarked on: it may be a slip of the keyboard. */
+const LARGE = 1_000_000n;
 
 /** The day of the month that months are counted from where no billing day is set; 0 where there is none. */
 function anchorOf(terms: Terms, periods: readonly Payment[]): number {

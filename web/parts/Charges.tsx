@@ -5,6 +5,8 @@ import { sayDate } from '../../core/words/date.ts';
 export interface Charge {
   readonly date: string;
   readonly kind: string;
+  /** The day it is invoiced on, where that is another than the one it is due on. */
+  readonly issuedOn?: string;
   /** What is to be paid, with its tax; minor units. */
   readonly due: bigint;
   /** The tax in it, where it is known. */
@@ -35,7 +37,9 @@ export function Charges(props: {
     >
       <Table.Header>
         <Table.Row bg="transparent">
-          <Table.ColumnHeader color="muted">Date</Table.ColumnHeader>
+          <Table.ColumnHeader color="muted">
+            {charges.some(({ issuedOn }) => issuedOn !== undefined) ? 'Due' : 'Date'}
+          </Table.ColumnHeader>
           <Table.ColumnHeader color="muted" textAlign="end">
             {hasTax ? 'With tax' : 'Charge'}, {currency}
           </Table.ColumnHeader>
@@ -56,6 +60,11 @@ export function Charges(props: {
               {charge.kind !== 'period' && (
                 <Box as="span" color="muted" ml="1">
                   {KINDS[charge.kind] ?? charge.kind}
+                </Box>
+              )}
+              {charge.issuedOn !== undefined && (
+                <Box color="muted" fontSize="12px" lineHeight="14px">
+                  invoiced {sayDate(charge.issuedOn)}
                 </Box>
               )}
             </Table.Cell>

@@ -3,6 +3,7 @@ import { useId } from 'react';
 import { toDay } from '../../core/dates/day.ts';
 import type { Thread, ThreadMark } from '../../core/thread/thread.ts';
 import { sayDate } from '../../core/words/date.ts';
+import { placedMarks } from './threadMarks.ts';
 
 interface Props {
   readonly thread: Thread;
@@ -86,10 +87,17 @@ export function ThreadLine({ thread, from, to, today, label, tall = false }: Pro
               />
             </svg>
           ))}
-        {marks.map((mark, i) => (
+        {placedMarks(marks, (tall ? 640 : 260) / span).map(({ mark, aside, count, says }, i) => (
           <svg key={`${mark.date}${mark.kind}${i}`} x={at(mark.date)} y={middle} overflow="visible">
-            <title>{mark.says}</title>
-            <Mark kind={mark.kind} />
+            <title>{says}</title>
+            <g transform={`translate(${aside} 0)`}>
+              <Mark kind={mark.kind} />
+              {count > 1 && (
+                <text y={-7} textAnchor="middle" fontSize="10" fill={colour('ink')}>
+                  {count}
+                </text>
+              )}
+            </g>
           </svg>
         ))}
       </svg>

@@ -38,6 +38,7 @@ export function previewTerms(
       kind: payment.kind,
       due: payment.due,
       tax: payment.money.tax,
+      ...(payment.dueOn === payment.from ? {} : { issuedOn: formatDay(payment.from) }),
     }));
     const doesEnd = payments.length < most;
     const rest = doesEnd

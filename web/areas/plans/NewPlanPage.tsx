@@ -95,6 +95,7 @@ function NewPlan({ termDays }: { readonly termDays: number }) {
           <RateMargin
             rate={rate}
             tax={tax}
+            isWhole={draft.options.invoicing === 'whole' && draft.ends === 'after'}
             currency={draft.currency}
             starts={starts}
             today={businessDate}

@@ -122,6 +122,7 @@ function Editor(props: { plan: PlanView; rate: RateView | null; termDays: number
           <RateMargin
             rate={computed}
             tax={tax}
+            isWhole={draft.options.invoicing === 'whole' && draft.ends === 'after'}
             currency={draft.currency}
             starts={starts}
             today={businessDate}

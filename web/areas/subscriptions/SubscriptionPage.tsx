@@ -26,10 +26,11 @@ export function SubscriptionPage() {
   const { businessDate } = useFrame();
   const { data: one, error } = useAnswer<SubscriptionView>(`/api/subscriptions/${id}`);
   const [changing, setChanging] = useState(false);
+  const [zoom, setZoom] = useState(0);
   if (error) return <PageAndMargin title="There is no such subscription">{error.message}</PageAndMargin>;
   if (!one) return <PageLoading title="Subscription" />;
   const needsCard = one.card === null || one.card.state !== 'usable';
-  const { from, to } = windowOf(one, businessDate);
+  const { from, to } = zoomed(windowOf(one, businessDate), businessDate, zoom);
   return (
     <PageAndMargin
       title={one.customer}
@@ -123,8 +124,16 @@ export function SubscriptionPage() {
           label={`Thread of ${one.plan}`}
           tall
         />
-        <Flex justify="space-between" color="muted" fontSize="12px">
+        <Flex justify="space-between" align="center" color="muted" fontSize="12px">
           <span>{sayDayMonthYear(from)}</span>
+          <Flex gap="1" role="group" aria-label="How much time is shown">
+            <Button size="2xs" variant="ghost" disabled={zoom >= CLOSEST} onClick={() => setZoom(zoom + 1)}>
+              Closer
+            </Button>
+            <Button size="2xs" variant="ghost" disabled={zoom <= WIDEST} onClick={() => setZoom(zoom - 1)}>
+              Wider
+            </Button>
+          </Flex>
           <span>{sayDayMonthYear(to)}</span>
         </Flex>
         <ThreadLegend />
@@ -169,6 +178,17 @@ const WITHOUT = {
   pause: 'no card: it rests after the trial',
   invoice: 'no card: it is paid by invoice after the trial',
 } as const;
+
+/** Steps of the zoom: each shows half or double the time. */
+const CLOSEST = 4;
+const WIDEST = -2;
+
+/** A window drawn closer around the business day, or wider. */
+function zoomed({ from, to }: { from: string; to: string }, today: string, zoom: number) {
+  const day = toDay(today);
+  const scaled = (end: string) => formatDay(day + Math.round((toDay(end) - day) / 2 ** zoom));
+  return zoom === 0 ? { from, to } : { from: scaled(from), to: scaled(to) };
+}
 
 function windowOf(one: SubscriptionView, today: string): { from: string; to: string } {
   const first = Math.max(toDay(one.startsOn), toDay(today) - 400);

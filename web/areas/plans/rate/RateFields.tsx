@@ -162,6 +162,24 @@ export function RateFields(
                   </SelectField>
                 </Box>
               </Flex>
+              {draft.setup.trim() !== '' && draft.options.begins !== 'enrolment' && (
+                <Box role="note" borderLeftWidth="3px" borderColor="trial" pl="3" mt="3">
+                  The set-up fee waits until what recurs begins. To have it on the day of enrolment, make it
+                  an amount paid once.{' '}
+                  <Button
+                    size="2xs"
+                    variant="outline"
+                    onClick={() =>
+                      onChange((now) => ({
+                        setup: '',
+                        once: [...now.once, { name: 'Set-up', amount: now.setup, date: '' }],
+                      }))
+                    }
+                  >
+                    Charge it on the day of enrolment
+                  </Button>
+                </Box>
+              )}
             </Part>
             <Part title="How it ends">
               <EndChoices {...props} />

@@ -13,6 +13,8 @@ interface Props {
   readonly rate: ComputedRate;
   /** The tax on its prices, as it is said. */
   readonly tax: TaxSaid;
+  /** There is one invoice for all payments. */
+  readonly isWhole: boolean;
   readonly currency: string;
   readonly starts: string;
   readonly today: string;
@@ -26,6 +28,7 @@ interface Props {
 export function RateMargin({
   rate,
   tax,
+  isWhole,
   currency,
   starts,
   today,
@@ -54,6 +57,11 @@ export function RateMargin({
             </Box>
           ))}
         </>
+      )}
+      {isWhole && good && (
+        <Text mb="2">
+          One invoice for all of it is made at the start; what it comes to falls due in these parts:
+        </Text>
       )}
       <TermsPreview terms={rate.sample} today={today} compile={compile} />
       {rate.firstYear !== null && (
