@@ -108,7 +108,7 @@ test('who gives power proves who they are again; a double click is one act; link
     await open(page, '/setup/security', 'Security');
     await page.getByLabel('Minutes unused until a session ends').fill('2');
     await page.getByRole('button', { name: 'Store the changes' }).click();
-    await expect(page.getByText('At least 5 minutes.')).toBeVisible();
+    await expect(page.getByText('Give a whole number from 5 to 720.')).toBeVisible();
     await page.getByLabel('Minutes unused until a session ends').fill('60');
     await page.getByLabel('A second factor is needed by').selectOption('owners');
     await expect(page.getByText('That counts for you too.')).toBeVisible();

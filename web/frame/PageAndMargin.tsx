@@ -68,6 +68,8 @@ export function PageAndMargin(props: Props) {
       {hasMargin && (
         <Box
           as="aside"
+          // It may be longer than the window, and is scrolled by keys too.
+          tabIndex={0}
           aria-label={marginLabel}
           borderLeftWidth="1px"
           borderColor="lines"
