@@ -93,7 +93,7 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
   const roving = useRoving(areaOf(pathname, areas), { ArrowDown: 1, ArrowUp: -1 });
   useShortcuts(business.businessDate, { find: () => setFinding(true), help: () => setHelping(true) });
   return (
-    <MannerContext value={{ locale: business.locale, today: business.businessDate }}>
+    <MannerContext value={{ locale: business.locale, today: business.businessDate, business: business.name }}>
       <Flex h="100vh" bg="ground">
         <SkipNavLink
           id="main"

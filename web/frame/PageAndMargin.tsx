@@ -1,7 +1,6 @@
 import { Box, Grid, Heading } from '@chakra-ui/react';
 import { useRef, type FormEvent, type ReactNode } from 'react';
-import { useOutletContext } from 'react-router';
-import type { BusinessView } from '../../server/run/messages.ts';
+import { useManner } from '../parts/manner.ts';
 import { useArrival } from './arrival.ts';
 import { PAGE_FORM, useFaultFocus } from './pageForm.ts';
 
@@ -22,7 +21,7 @@ interface Props {
 /** The page, where one works, and beside it the margin, which says what it means. */
 export function PageAndMargin(props: Props) {
   const { title, action, margin, marginLabel = 'What it means', onSubmit, children } = props;
-  const business = useOutletContext<BusinessView | undefined>();
+  const { business } = useManner();
   const main = useRef<HTMLElement>(null);
   useArrival(main, props.arriveAt ?? (onSubmit ? 'field' : 'heading'));
   useFaultFocus(main);
@@ -33,7 +32,7 @@ export function PageAndMargin(props: Props) {
   const hasMargin = margin !== undefined && margin !== false && margin !== null;
   return (
     <Grid templateColumns={hasMargin ? 'minmax(0, 1fr) 336px' : 'minmax(0, 1fr)'} minH="0" flex="1">
-      <title>{`${title} · ${business?.name ?? 'Keen Almanac'}`}</title>
+      <title>{`${title} · ${business}`}</title>
       <Box
         as="main"
         ref={main}

@@ -6,6 +6,9 @@ const FIELDS =
 
 /** The path whose page has the focus already, so that what loads later on it takes nothing away from whoever types. */
 let arrivedAt: string | null = null;
+/** The path that one came in by: nobody has moved yet, and the browser's own order holds. */
+let cameInAt: string | null = null;
+let hasMoved = false;
 
 /**
  * After a move the focus is on the page's heading, or on the first field of a form: never nowhere. A page that is
@@ -15,15 +18,15 @@ let arrivedAt: string | null = null;
 export function useArrival(at: RefObject<HTMLElement | null>, to: 'heading' | 'field'): void {
   const { pathname } = useLocation();
   useEffect(() => {
+    cameInAt ??= pathname;
+    hasMoved ||= pathname !== cameInAt;
     const isLost = document.activeElement === null || document.activeElement === document.body;
-    const isFirst = arrivedAt === null;
     if (arrivedAt === pathname && !isLost) return;
-    const place = (to === 'field' ? at.current?.querySelector<HTMLElement>(FIELDS) : null) ?? null;
-    const heading = at.current?.querySelector<HTMLElement>('h1') ?? null;
+    const field = to === 'field' ? (at.current?.querySelector<HTMLElement>(FIELDS) ?? null) : null;
     // A form whose fields are still on their way is not yet arrived at.
-    if (to === 'heading' || place !== null) arrivedAt = pathname;
-    // On the very first page the browser's own order holds, so that the way past the frame comes first.
-    if (isFirst && to === 'heading') return;
-    (place ?? heading)?.focus({ preventScroll: place === null });
+    if (to === 'heading' || field !== null) arrivedAt = pathname;
+    if (field !== null) field.focus();
+    // On the page one came in by the way past the frame comes first.
+    else if (hasMoved) at.current?.querySelector<HTMLElement>('h1')?.focus({ preventScroll: true });
   }, [pathname, to, at]);
 }

@@ -1,5 +1,5 @@
 import { Box } from '@chakra-ui/react';
-import type { ReactNode } from 'react';
+import { useState, type ReactNode } from 'react';
 
 /** A part of a form that is seldom needed, folded, with a line that says what it holds. */
 export function Fold(props: {
@@ -9,18 +9,22 @@ export function Fold(props: {
   readonly open?: boolean;
   readonly children: ReactNode;
 }) {
-  const { title, holds, open = false, children } = props;
+  const { title, holds, children } = props;
+  // Once open it stays so until it is folded by hand, whatever becomes of what is in it.
+  const [isOpen, setOpen] = useState(props.open ?? false);
   return (
-    <Box as="details" borderTopWidth="1px" borderColor="lines" pt="2" {...(open ? { open: true } : {})}>
-      <Box as="summary" cursor="pointer" py="1">
-        <Box as="span" fontWeight="500">
-          {title}
+    <Box borderTopWidth="1px" borderColor="lines" pt="2" asChild>
+      <details open={isOpen} onToggle={(event) => setOpen(event.currentTarget.open)}>
+        <Box as="summary" cursor="pointer" py="1">
+          <Box as="span" fontWeight="500">
+            {title}
+          </Box>
+          <Box as="span" color="muted" ml="2" fontSize="13px">
+            {holds}
+          </Box>
         </Box>
-        <Box as="span" color="muted" ml="2" fontSize="13px">
-          {holds}
-        </Box>
-      </Box>
-      <Box pt="3">{children}</Box>
+        <Box pt="3">{children}</Box>
+      </details>
     </Box>
   );
 }

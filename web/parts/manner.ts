@@ -6,7 +6,13 @@ export interface MannerHere {
   readonly locale: string;
   /** `YYYY-MM-DD`, the business day. */
   readonly today: string;
+  /** What the business is called. */
+  readonly business: string;
 }
 
-export const MannerContext = createContext<MannerHere>({ locale: 'en-GB', today: '2027-01-01' });
+export const MannerContext = createContext<MannerHere>({
+  locale: 'en-GB',
+  today: '2027-01-01',
+  business: 'Keen Almanac',
+});
 export const useManner = () => useContext(MannerContext);

@@ -41,7 +41,7 @@ export function OwnPage() {
   const { from, to } = threadWindow(own.businessDate, 120, 75);
   const owed = sayDebts(own.debts);
   return (
-    <MannerContext value={{ locale: own.locale, today: own.businessDate }}>
+    <MannerContext value={{ locale: own.locale, today: own.businessDate, business: own.business }}>
       <CustomerSheet business={own.business} look={own.look}>
         <title>{`${own.plan} · ${own.business}`}</title>
         {own.readOnly && (

@@ -23,7 +23,7 @@ export function RehearsalPage() {
   if (error) return <Text p="8">{error.message}</Text>;
   if (!business || !look) return null;
   return (
-    <MannerContext value={{ locale: business.locale, today: business.businessDate }}>
+    <MannerContext value={{ locale: business.locale, today: business.businessDate, business: business.name }}>
       <CustomerSheet business={business.name} look={look}>
         <Flex bg="kelp.muted" px="3" py="2" mb="4" borderRadius="md" align="center" gap="3">
           <Text flex="1">

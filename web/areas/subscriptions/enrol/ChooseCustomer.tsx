@@ -24,6 +24,11 @@ export function ChooseCustomer(props: {
   const { chosen, error, onChoose } = props;
   const [search, setSearch] = useState('');
   const [at, setAt] = useState(0);
+  const [isPicked, setPicked] = useState(false);
+  const pick = (id: string) => {
+    setPicked(true);
+    onChoose(id);
+  };
   const { data } = useAnswer<Page<CustomerRow>>(
     search.trim() === '' ? null : withQuery('/api/customers', { search }),
   );
@@ -32,7 +37,13 @@ export function ChooseCustomer(props: {
       <Flex gap="3" align="center">
         <Text fontWeight="600">{chosen.name}</Text>
         <Text color="muted">{chosen.email}</Text>
-        <Button size="xs" variant="outline" onClick={() => onChoose('')}>
+        <Button
+          size="xs"
+          variant="outline"
+          // The field that was typed in is gone: the focus stays in its place.
+          autoFocus={isPicked}
+          onClick={() => onChoose('')}
+        >
           Choose another
         </Button>
       </Flex>
@@ -43,7 +54,7 @@ export function ChooseCustomer(props: {
     const row = rows[at];
     if (event.key === 'ArrowDown') setAt(Math.min(at + 1, rows.length - 1));
     else if (event.key === 'ArrowUp') setAt(Math.max(at - 1, 0));
-    else if (event.key === 'Enter' && row) onChoose(row.id);
+    else if (event.key === 'Enter' && row) pick(row.id);
     else return;
     event.preventDefault();
   };
@@ -88,7 +99,7 @@ export function ChooseCustomer(props: {
             cursor="pointer"
             bg={i === at ? 'kelp.muted' : undefined}
             onMouseEnter={() => setAt(i)}
-            onClick={() => onChoose(row.id)}
+            onClick={() => pick(row.id)}
           >
             {row.name}{' '}
             <Box as="span" color="muted">
