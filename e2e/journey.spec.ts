@@ -89,7 +89,7 @@ test('a plan, an enrolment, a failed card, and its recovery by staff and by the 
     await page.getByLabel('Card number').fill('9171000000000013');
     await page.getByLabel('Expires').fill('11/30');
     await page.getByRole('button', { name: 'Enrol', exact: true }).click();
-    await expect(page.getByText('That is not a card number. Check the digits.')).toBeVisible();
+    await expect(page.getByText('That is not a card number. Check the digits.').first()).toBeVisible();
     await expect(page.getByLabel('Name')).toHaveValue('Cilla Coldwater');
     await isAccessible(page);
     await page.getByLabel('Card number').fill(NO_MONEY);

@@ -37,11 +37,9 @@ test.afterAll(() => world.end());
 
 /** The charges that the margin lists: date and amount as they are written there. */
 async function charges(page: Page): Promise<string[]> {
-  const rows = page.getByRole('table', { name: 'Coming charges' }).getByRole('row');
+  const rows = page.getByRole('table', { name: 'Coming charges' }).locator('tbody tr');
   const texts = await rows.evaluateAll((all) =>
-    all
-      .slice(1)
-      .map((row) => [...row.querySelectorAll('td')].slice(0, 2).map((cell) => cell.textContent ?? '')),
+    all.map((row) => [...row.querySelectorAll('td')].slice(0, 2).map((cell) => cell.textContent ?? '')),
   );
   return texts.map(
     ([date = '', amount = '']) => `${date.replace(/(\d{4}).*$/, '$1')} ${amount.replace(/,/g, '')}`,

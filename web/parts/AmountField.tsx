@@ -1,4 +1,4 @@
-import { Input, InputGroup } from '@chakra-ui/react';
+import { Box, Input, InputGroup } from '@chakra-ui/react';
 import { printAmount, readAmount } from '../../core/typed/amount.ts';
 import { exponentOf } from '../../core/money/currency.ts';
 import { decimalsOf, parseDecimal } from '../../core/money/decimal.ts';
@@ -6,6 +6,7 @@ import { sayTaxBeside, sayTaxed, type TaxSaid } from '../../core/words/sayTax.ts
 import { useTaxHere } from './taxSaid.ts';
 import { useManner } from './manner.ts';
 import { LabelledField, type FieldChange, type FieldProps } from './TextField.tsx';
+import { Understood } from './Understood.tsx';
 import { useTyped } from './useTyped.ts';
 
 interface DecimalProps extends FieldProps {
@@ -47,14 +48,17 @@ export function DecimalField(props: DecimalProps & { readonly currency?: string;
     />
   );
   return (
-    <LabelledField {...field} error={says ?? field.error} hint={understood ? `= ${understood}` : field.hint}>
-      {unit ? (
-        <InputGroup endElement={unit} endElementProps={{ px: '2', color: 'muted', fontSize: '12px' }}>
-          {input}
-        </InputGroup>
-      ) : (
-        input
-      )}
+    <LabelledField {...field} error={says ?? field.error} hint={field.hint}>
+      <Box position="relative" w="full">
+        {unit ? (
+          <InputGroup endElement={unit} endElementProps={{ px: '2', color: 'muted', fontSize: '12px' }}>
+            {input}
+          </InputGroup>
+        ) : (
+          input
+        )}
+        <Understood says={understood} />
+      </Box>
     </LabelledField>
   );
 }

@@ -74,14 +74,16 @@ export function Charges(props: {
             </Table.Cell>
           </Table.Row>
         ))}
-        {rest && (
+      </Table.Body>
+      {rest && charges.length + rest.count > 1 && (
+        <Table.Footer>
           <Table.Row bg="transparent" fontWeight="600">
             <Table.Cell>{rest.count > 0 ? `and ${rest.count} more: in all` : 'In all'}</Table.Cell>
             <Table.Cell />
             <Table.Cell textAlign="end">{sayFigure(rest.total, currency)}</Table.Cell>
           </Table.Row>
-        )}
-      </Table.Body>
+        </Table.Footer>
+      )}
     </Table.Root>
   );
 }

@@ -1,10 +1,11 @@
-import { IconButton, Input, InputGroup, Popover, Portal } from '@chakra-ui/react';
+import { Box, IconButton, Input, InputGroup, Popover, Portal } from '@chakra-ui/react';
 import { CalendarDays } from 'lucide-react';
 import { lazy, Suspense, useState, type ReactNode } from 'react';
 import { parseDay } from '../../core/dates/day.ts';
 import { printDate, readDate } from '../../core/typed/date.ts';
 import { useManner } from './manner.ts';
 import { LabelledField, type FieldChange, type FieldProps } from './TextField.tsx';
+import { Understood } from './Understood.tsx';
 import { useTyped } from './useTyped.ts';
 
 const Calendar = lazy(() => import('./Calendar.tsx'));
@@ -96,8 +97,11 @@ export function DateField({ value, onChange, min, max, isBare = false, ...props 
   );
   if (isBare) return input;
   return (
-    <LabelledField {...props} error={error} hint={understood ? `= ${understood}` : props.hint}>
-      {input}
+    <LabelledField {...props} error={error} hint={props.hint}>
+      <Box position="relative" w="full">
+        {input}
+        <Understood says={understood} />
+      </Box>
     </LabelledField>
   );
 }

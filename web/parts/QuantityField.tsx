@@ -13,6 +13,7 @@ interface Props extends FieldProps {
   readonly most: number;
   readonly hint?: ReactNode;
   readonly placeholder?: string;
+  readonly 'aria-label'?: string;
 }
 
 /** A whole number within limits. What is too large is refused beside the field, never cut short. */
@@ -33,6 +34,7 @@ export function QuantityField({ value, onChange, least = 0, most, placeholder, .
         autoComplete="off"
         maxLength={40}
         placeholder={placeholder}
+        aria-label={props['aria-label']}
         {...bind}
       />
     </LabelledField>
