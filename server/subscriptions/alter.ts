@@ -200,6 +200,7 @@ function effectOf(of: {
   return {
     says: planned.says ?? sayEnd(endsOn),
     currency,
+    withoutTax: law.taxSaid(facts, toDay(today))?.mode === 'exclusive',
     lines:
       planned.lines === null
         ? []

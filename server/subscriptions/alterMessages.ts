@@ -45,6 +45,8 @@ export interface AlterationEffect {
   /** In words, as the audit and the letter say it. */
   readonly says: string;
   readonly currency: string;
+  /** Its tax comes on top of the prices of its lines. */
+  readonly withoutTax: boolean;
   /** Lines that come to something else, or all of them where prices were compared. */
   readonly lines: readonly LineBesides[];
   readonly before: readonly ComingPayment[];

@@ -157,6 +157,7 @@ async function prepare(almanac: Almanac, id: string, alterationId: string, withi
   const effect: AlterationEffect = {
     says: `taken back: ${target.says}`,
     currency: after.terms.currency,
+    withoutTax: false,
     lines: [],
     before: comingOf({ ...facts, ...stands }, SHOWN, law),
     after: comingOf({ ...facts, terms: after.terms, ...stands }, SHOWN, law),

@@ -57,7 +57,7 @@ export function DecimalField(props: DecimalProps & { readonly currency?: string;
         ) : (
           input
         )}
-        <Understood says={understood} />
+        <Understood says={/[^\d.,]/.test(bind.value) || /\d,\d/.test(bind.value) ? understood : null} />
       </Box>
     </LabelledField>
   );

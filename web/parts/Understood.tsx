@@ -1,7 +1,7 @@
 import { Box } from '@chakra-ui/react';
 
 /**
- * What a typed text is understood as, laid over what stands below: it takes no room, so that nothing jumps away under
+ * What a typed text is understood as, laid over the end of the label: it takes no room, so that nothing jumps away under
  * the pointer when the field is left.
  */
 export function Understood({ says }: { readonly says: string | null }) {
@@ -10,8 +10,8 @@ export function Understood({ says }: { readonly says: string | null }) {
     <Box
       role="status"
       position="absolute"
-      top="100%"
-      left="0"
+      bottom="100%"
+      right="0"
       zIndex="docked"
       px="2"
       bg="kelp.muted"

@@ -140,7 +140,7 @@ function Enrol(props: {
       }
     >
       <KeptNote kept={kept}>A card is not kept: it is to be typed again.</KeptNote>
-      <Grid gap="4" maxW="640px">
+      <Grid gap="4" maxW="720px">
         <Flex gap="3" align="flex-start">
           <SelectField
             label="Plan and rate"

@@ -127,7 +127,12 @@ function Shown({ effect }: { readonly effect: AlterationEffect }) {
       <Text fontWeight="500" mb="2">
         {says.charAt(0).toUpperCase() + says.slice(1)}.
       </Text>
-      <PricesBeside title="Prices" lines={shown} currency={currency} />
+      <PricesBeside
+        title="Prices"
+        note={effect.withoutTax ? ' without tax' : ''}
+        lines={shown}
+        currency={currency}
+      />
       <Box as="table" w="full" fontSize="13px" aria-label="Payments before and after">
         <thead>
           <tr>
