@@ -254,7 +254,7 @@ test('staff see what an alteration does before it is done, and what they may not
   )) ?? { id: '' };
   await open(page, `/subscriptions/${id}`);
   await chooseChange(page, 'code');
-  await page.getByLabel('Code').fill('NO-SUCH-CODE');
+  await page.getByRole('textbox', { name: 'Code' }).fill('NO-SUCH-CODE');
   await expect(page.getByText('This code is not known.')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Use a code' })).toBeDisabled();
   await chooseChange(page, 'pause');

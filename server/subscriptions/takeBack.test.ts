@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
 import { Offering } from '../../testing/offering.ts';
 import { World } from '../../testing/world.ts';
@@ -99,3 +100,35 @@ test('an end with the period paid is the end of that period, also where the next
   expect(state).toBe('ended');
   expect(await offering.invoiced(id)).toHaveLength(1);
 });
+
+test('for any history of changes, taking one back leaves what the others alone would have come to', async () => {
+  const asked = fc.oneof(
+    fc.record({
+      kind: fc.constant('quantity'),
+      quantity: fc.integer({ min: 3, max: 9 }),
+      from: fc.constant('renewal'),
+    }),
+    fc.record({ kind: fc.constant('pause'), periods: fc.integer({ min: 1, max: 3 }) }),
+  );
+  const histories = fc.sample(fc.tuple(fc.array(asked, { minLength: 2, maxLength: 4 }), fc.nat(3)), {
+    numRuns: 10,
+    seed: 11,
+  });
+  for (const [history, at] of histories) {
+    const gone = at % history.length;
+    const of = await offering.enrolled(rateId, { quantity: 2 });
+    const twin = await offering.enrolled(rateId, { quantity: 2 });
+    await world.turnTo(await offering.later(2));
+    for (const [i, change] of history.entries()) {
+      await alter(of, change);
+      if (i !== gone) await alter(twin, change);
+    }
+    // Listed by their dates; in the order they were asked for they are counted by their ids.
+    const inOrder = (await planned(of)).toSorted((a, b) => Number(a.id) - Number(b.id));
+    await takeBack(of, inOrder[gone]);
+    expect(await coming(of), `${gone} of ${JSON.stringify(history)}`).toEqual(await coming(twin));
+    expect((await planned(of)).length).toBe(history.length - 1);
+  }
+  await world.turnTo(await offering.later(70));
+  for (const { rule, breaches } of await verify(world.almanac)) expect(breaches, rule).toEqual([]);
+}, 120_000);
