@@ -1,6 +1,7 @@
 import { useParams } from 'react-router';
 import { post } from '../api/client.ts';
 import { useAnswer } from '../api/hooks.ts';
+import { keepDraftsOf } from '../parts/keptDraft.ts';
 import { Door } from './Door.tsx';
 import { NewPerson } from './NewPerson.tsx';
 
@@ -18,7 +19,10 @@ export function Invited() {
       <NewPerson
         name={data.name}
         button="Come in"
-        onReady={({ name, password }) => post('/api/invited', { token, name, password })}
+        onReady={async ({ name, password }) => {
+          await post('/api/invited', { token, name, password });
+          keepDraftsOf(data.email.toLowerCase());
+        }}
       />
     </Door>
   );

@@ -3,6 +3,7 @@ import { useState, type FormEvent } from 'react';
 import { post } from '../api/client.ts';
 import { useAnswer } from '../api/hooks.ts';
 import { useAct } from '../api/useAct.ts';
+import { keepDraftsOf } from '../parts/keptDraft.ts';
 import { Outcome } from '../parts/Outcome.tsx';
 import { TextField } from '../parts/TextField.tsx';
 import { Door } from './Door.tsx';
@@ -22,13 +23,23 @@ export function SignIn() {
     event.preventDefault();
     void acting.act(async () => {
       const outcome = await post<{ signedIn: boolean }>('/api/session/password', { email, password, code });
+      if (outcome.signedIn) keepDraftsOf(email.trim().toLowerCase());
       setWantsCode(!outcome.signedIn);
     });
   };
   return (
     <Door says={PROMISE}>
       {data?.demo && (
-        <Button colorPalette="kelp" mb="6" onClick={() => void acting.act(() => post('/api/session/demo'))}>
+        <Button
+          colorPalette="kelp"
+          mb="6"
+          onClick={() =>
+            void acting.act(async () => {
+              await post('/api/session/demo');
+              keepDraftsOf('demo');
+            })
+          }
+        >
           Open the sample business
         </Button>
       )}

@@ -3,6 +3,7 @@ import { useParams } from 'react-router';
 import { post } from '../api/client.ts';
 import { useAnswer } from '../api/hooks.ts';
 import { useAct } from '../api/useAct.ts';
+import { keepDraftsOf } from '../parts/keptDraft.ts';
 import { Outcome } from '../parts/Outcome.tsx';
 import { Door } from './Door.tsx';
 import { NewPerson } from './NewPerson.tsx';
@@ -15,6 +16,7 @@ export function SignInByLink() {
   const enter = () =>
     acting.act(async () => {
       await post('/api/session/link', { token });
+      keepDraftsOf('by link');
       window.location.assign('/');
     });
   if (!data) return <Door says="One moment …">{null}</Door>;
@@ -31,9 +33,10 @@ export function SignInByLink() {
         <NewPerson
           asksEmail
           button="Become the owner"
-          onReady={({ name, email, password }) =>
-            post('/api/session/owner', { token, name, email, password })
-          }
+          onReady={async ({ name, email, password }) => {
+            await post('/api/session/owner', { token, name, email, password });
+            keepDraftsOf(email.trim().toLowerCase());
+          }}
         />
       </Door>
     );

@@ -18,6 +18,14 @@ export function forgetDrafts(): void {
   for (const key of Object.keys(sessionStorage)) if (key.startsWith(PREFIX)) sessionStorage.removeItem(key);
 }
 
+const OWNER = 'drafts-of';
+
+/** Whoever signs in finds their own drafts, such as after a session that ended by itself, and nobody else's. */
+export function keepDraftsOf(person: string): void {
+  if (sessionStorage.getItem(OWNER) !== person) forgetDrafts();
+  sessionStorage.setItem(OWNER, person);
+}
+
 /** What a draft holds for keeping: without secrets. */
 export function withoutSecrets(draft: unknown): unknown {
   return JSON.parse(JSON.stringify(draft, (name, value: unknown) => (SECRET.test(name) ? undefined : value)));

@@ -92,13 +92,15 @@ function MoveThem({ rate }: { readonly rate: RateView }) {
         value={kind}
         onValueChange={({ value }) => setKind(value === 'date' ? 'date' : 'renewal')}
       >
-        {(['renewal', 'date'] as const).map((one) => (
-          <RadioGroup.Item key={one} value={one}>
-            <RadioGroup.ItemHiddenInput />
-            <RadioGroup.ItemIndicator />
-            <RadioGroup.ItemText>{WHEN[one]}</RadioGroup.ItemText>
-          </RadioGroup.Item>
-        ))}
+        <Flex gap="5" wrap="wrap">
+          {(['renewal', 'date'] as const).map((one) => (
+            <RadioGroup.Item key={one} value={one}>
+              <RadioGroup.ItemHiddenInput />
+              <RadioGroup.ItemIndicator />
+              <RadioGroup.ItemText>{WHEN[one]}</RadioGroup.ItemText>
+            </RadioGroup.Item>
+          ))}
+        </Flex>
       </RadioGroup.Root>
       <Flex direction="column" gap="2" mt="2">
         {kind === 'date' && (

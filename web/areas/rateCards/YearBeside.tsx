@@ -43,7 +43,7 @@ export function YearBeside({ prices, plans }: Props) {
     >
       <Table.Header>
         <Table.Row bg="transparent">
-          <Table.ColumnHeader color="muted">A year of one</Table.ColumnHeader>
+          <Table.ColumnHeader color="muted">A year of one, net</Table.ColumnHeader>
           <Table.ColumnHeader color="muted" textAlign="end">
             Ordinarily
           </Table.ColumnHeader>
