@@ -300,11 +300,24 @@ test('a rate in use is changed as a new version, with what it does to those who 
     .click();
   await page.getByLabel('Amount, GBP').fill('130.00');
   await expect(page.getByText('£10.00 more than as it is saved')).toBeVisible();
+  await expect(page.getByRole('group', { name: 'Still missing' })).toContainText(
+    'what becomes of those who subscribe',
+  );
   await page.getByText('move at their next renewal').click();
   await expect(page.getByRole('table', { name: 'Who moves' }).getByText('Ada Ashgrove')).toBeVisible();
   await isAccessible(page);
+  // Nobody is moved in silence, nor left behind in silence: it is said, and can be made up for later.
+  await page.getByText('stay on the version they have').click();
   await page.getByRole('button', { name: 'Save as version 2' }).click();
   await expect(page.getByText('£130.00 every year').first()).toBeVisible();
+  await expect(page.getByText('version 2, 1 on earlier ones')).toBeVisible();
+  await page.getByRole('link', { name: 'Who subscribes: Yearly' }).click();
+  await expect(page.getByText('Version 2 is the newest; one is on an earlier one.')).toBeVisible();
+  await expect(page.getByRole('table', { name: 'Who moves' }).getByText('Ada Ashgrove')).toBeVisible();
+  await isAccessible(page);
+  await page.getByRole('button', { name: 'Move them' }).click();
+  await expect(page.getByRole('cell', { name: /^to version 2 on/ })).toBeVisible();
+  await page.getByRole('link', { name: 'The plan' }).click();
   await page.getByRole('button', { name: 'Archive the plan …' }).click();
   await page.getByRole('button', { name: 'Archive Adopt a Row' }).click();
   await expect(page.getByText('Archived: nobody new can be enrolled.')).toBeVisible();

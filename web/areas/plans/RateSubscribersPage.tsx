@@ -42,7 +42,7 @@ export function RateSubscribersPage() {
       <Text color="muted" mb="3">
         {rate.behind === 0
           ? `Version ${rate.version} is the newest. Nobody is on an earlier one who is not to move.`
-          : `Version ${rate.version} is the newest; ${rate.behind} are on an earlier one.`}
+          : `Version ${rate.version} is the newest; ${rate.behind === 1 ? 'one is' : `${rate.behind} are`} on an earlier one.`}
       </Text>
       <ListPage<RateSubscriber>
         path={`/api/rates/${rateId}/subscribers`}
@@ -84,7 +84,11 @@ function MoveThem({ rate }: { readonly rate: RateView }) {
   const message = { version: rate.version, subscribers };
   return (
     <>
-      <MarginHeading>Move the {rate.behind} on earlier versions</MarginHeading>
+      <MarginHeading>
+        {rate.behind === 1
+          ? 'Move the one on an earlier version'
+          : `Move the ${rate.behind} on earlier versions`}
+      </MarginHeading>
       <Text mb="2">to version {rate.version}:</Text>
       <RadioGroup.Root
         aria-label="When they move"
