@@ -86,6 +86,41 @@ test('what has begun stays, and so does what later settlement stands on; it says
   expect(refused.status).toBe(422);
 });
 
+test('a code that is taken back was not used, and no other code of that day is given back for it', async () => {
+  const made = async (name: string, code: string) => {
+    const any = { currency: null, payments: null, plans: [], validFrom: null, validTo: null };
+    const most = { mostUses: null, mostPerCustomer: null };
+    const value = { name, as: 'percent', off: '10', appliesTo: 'recurring', stacks: true, ...any, ...most };
+    const { id } = await offering.done('post', '/api/discounts', { value });
+    await offering.done('post', `/api/discounts/${id}/codes`, { kind: 'one', code, mostUses: 1 });
+  };
+  await made('First', 'FIRST-10');
+  await made('Second', 'SECOND-10');
+  const id = await offering.enrolled(rateId, { quantity: 1, codes: ['FIRST-10'] });
+  await alter(id, { kind: 'code', code: 'second-10' });
+  const used = () =>
+    world.almanac.db.rows<{ code: string; used: number; uses: number }>(
+      `select c.code, c.used, (select count(*)::int from discount_uses u where u.code_id = c.id) as uses
+       from discount_codes c order by c.code`,
+    );
+  expect((await used()).map((one) => [one.code, one.used, one.uses])).toEqual([
+    ['FIRST-10', 1, 1],
+    ['SECOND-10', 1, 1],
+  ]);
+  const [code] = await planned(id);
+  // Asked twice at once it is taken back once.
+  const path = `/api/subscriptions/${id}/planned/${code?.id}`;
+  const answers = await Promise.all([offering.ask('delete', path), offering.ask('delete', path)]);
+  expect(answers.map(({ status }) => status).toSorted()).toEqual([200, 404]);
+  expect((await used()).map((one) => [one.code, one.used, one.uses])).toEqual([
+    ['FIRST-10', 1, 1],
+    ['SECOND-10', 0, 0],
+  ]);
+  expect((await alter(id, { kind: 'code', code: 'SECOND-10' })).says, 'it can be used again').toContain(
+    'SECOND-10',
+  );
+});
+
 test('an end with the period paid is the end of that period, also where the next is skipped', async () => {
   const id = await offering.enrolled(rateId, { quantity: 1 });
   const plain = await offering.enrolled(rateId, { quantity: 1 });

@@ -227,17 +227,18 @@ async function replayed(
 async function releaseCode(
   almanac: Almanac,
   subscriptionId: string,
-  { madeOn }: KeptAlteration,
+  { asked }: KeptAlteration,
   within: Transaction,
 ): Promise<void> {
   await almanac.db.rows(
     `with released as (
        delete from discount_uses where ctid = (
-         select ctid from discount_uses where subscription_id = $subscriptionId and used_on = $madeOn limit 1)
+         select u.ctid from discount_uses u join discount_codes c on c.id = u.code_id
+         where u.subscription_id = $subscriptionId and c.code = upper($code) limit 1)
        returning discount_id, code_id),
      of_discount as (update discounts set used = used - 1 where id = (select discount_id from released))
      update discount_codes set used = used - 1 where id = (select code_id from released)`,
-    { subscriptionId, madeOn },
+    { subscriptionId, code: asked.kind === 'code' ? asked.code : '' },
     within,
   );
 }
