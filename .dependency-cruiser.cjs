@@ -32,6 +32,19 @@ module.exports = {
       to: { path: '^(web|standins|command|testing|e2e)/' },
     },
     {
+      name: 'core-is-read-upwards',
+      comment: 'What terms, prices and the schedule share stands in core/agreed/, below all of them.',
+      severity: 'error',
+      from: { path: '^core/(agreed|dates|money|pricing|schedule|settlement)/', pathNot: '\\.test\\.ts$' },
+      to: { path: '^core/', pathNot: '^core/(agreed|dates|money|pricing|schedule|settlement)/' },
+    },
+    {
+      name: 'agreed-knows-no-arithmetic',
+      severity: 'error',
+      from: { path: '^core/(agreed|pricing|schedule)/', pathNot: '\\.test\\.ts$' },
+      to: { path: '^core/settlement/' },
+    },
+    {
       name: 'no-circles',
       severity: 'error',
       from: {},

@@ -8,7 +8,8 @@ import { OutputWriter } from '../core/listing/output.ts';
 import { formatDay } from '../core/dates/day.ts';
 import { formatDecimal } from '../core/money/decimal.ts';
 import { checkTerms } from '../core/terms/check.ts';
-import { compileTerms, type CompiledTerms } from '../core/terms/compile.ts';
+import { compileTerms } from '../core/terms/compile.ts';
+import type { CompiledTerms } from '../core/agreed/terms.ts';
 import { RefusedTerms, type Fault } from '../core/terms/fault.ts';
 import { PlainFailure } from './sayAndExit.ts';
 

@@ -83,7 +83,7 @@ test('a plan says all it has to say: formatted text, picture, document, extra li
   await expect(page.getByRole('group', { name: 'Still missing' })).toBeVisible();
   await extra.getByLabel('Extra line').fill('A jar of honey');
   await extra.getByLabel('It is', { exact: true }).selectOption('preselected');
-  await extra.getByLabel('Scheme').selectOption('per-unit');
+  await extra.getByLabel('Scheme').selectOption('each');
   await extra.getByLabel('Price of one, GBP').fill('4.505');
   await expect(page.getByRole('button', { name: 'Store the plan' })).toBeEnabled();
   await extra.getByLabel('Price of one, GBP').fill('4.50');

@@ -31,7 +31,7 @@ const PLANS = {
           ...{ key: 'monthly', name: 'Monthly' },
           terms: {
             ...{ currency: 'GBP', interval: 'P1M' },
-            lines: [{ name: 'Hive', price: { scheme: 'per-unit', amount: '9.50' } }],
+            lines: [{ name: 'Hive', price: { scheme: 'each', amount: '9.50' } }],
           },
         },
       ],

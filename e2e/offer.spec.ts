@@ -206,13 +206,13 @@ test('a table of 200 tiers is pasted, walked by keys and computed; what a key ta
 }) => {
   await openSample(page, home);
   await page.goto(`${home}/plans/new`);
-  await page.getByLabel('Scheme').selectOption('graduated');
+  await page.getByLabel('Scheme').selectOption('each-tier');
   const tiers = Array.from({ length: 200 }, (_, i) => ({
-    upTo: i === 199 ? null : (i + 1) * 10,
-    unit: (5 - i / 100).toFixed(2),
+    to: i === 199 ? null : (i + 1) * 10,
+    each: (5 - i / 100).toFixed(2),
   }));
   await typePrice(page.getByRole('region', { name: 'Price', exact: true }), 'GBP', {
-    scheme: 'graduated',
+    scheme: 'each-tier',
     tiers,
   } as never);
   await expect(page.getByLabel('Each, tier 200')).toHaveValue('3.01');

@@ -65,7 +65,7 @@ export interface OnPaper {
 }
 
 const UNITS = { D: 'days', W: 'weeks', M: 'months', Y: 'years' };
-const TIERED = ['graduated', 'volume', 'stairs'];
+const TIERED = ['each-tier', 'reached-tier', 'step'];
 
 /** Types a price into a line of the form. */
 export async function typePrice(
@@ -75,13 +75,13 @@ export async function typePrice(
 ): Promise<void> {
   const { scheme, tiers } = price as never as {
     scheme: string;
-    tiers: { upTo: number | null; unit?: string; flat?: string }[];
+    tiers: { to: number | null; each?: string; amount?: string }[];
   };
   await line.getByLabel('Scheme').selectOption(scheme);
   if (TIERED.includes(scheme)) {
     // As from a spreadsheet: the rows are pasted over the table, from its first cell.
-    const rows = tiers.map(({ upTo, unit, flat }) =>
-      [upTo ?? 'and more', ...(scheme === 'stairs' ? [] : [unit]), flat ?? ''].join('\t'),
+    const rows = tiers.map(({ to, each, amount }) =>
+      [to ?? 'and more', ...(scheme === 'step' ? [] : [each]), amount ?? ''].join('\t'),
     );
     await line.getByLabel('Up to, tier 1').focus();
     await line.page().evaluate((text) => {
@@ -95,7 +95,7 @@ export async function typePrice(
   }
   const { amount, total, size, min, max } = price as Record<string, string | number>;
   const label =
-    { 'per-unit': 'Price of one', chosen: 'Suggested', package: 'Price of a pack', instalments: 'Total' }[
+    { each: 'Price of one', chosen: 'Suggested', pack: 'Price of a pack', instalments: 'Total' }[
       scheme
     ] ?? 'Amount';
   await line.getByLabel(`${label}, ${currency}`).fill(String(amount ?? total));

@@ -1,13 +1,14 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { formatDay, toDay } from '../dates/day.ts';
-import { PaymentWalk, type WalkPosition } from '../listing/paymentWalk.ts';
+import { PaymentWalk } from '../listing/paymentWalk.ts';
+import type { WalkPosition } from '../listing/walkPosition.ts';
 import type { Payment } from '../listing/payment.ts';
 import { requireTerms } from '../terms/check.ts';
 import { compileTerms } from '../terms/compile.ts';
 import type { Terms } from '../terms/schema.ts';
 import { alterTerms, boundariesAhead, type Alteration } from './alterTerms.ts';
-import { linesOn } from './linesOn.ts';
+import { linesLeftOn } from './linesOn.ts';
 import { sharesOf } from './sharesOf.ts';
 
 const said = ({ kind, from, money }: Payment) => `${kind} ${formatDay(from)} ${money.total}`;
@@ -48,7 +49,7 @@ const termsOf = fc
         {
           name: 'Hive',
           quantity: 2,
-          price: { scheme: 'per-unit', amount: '7.30' },
+          price: { scheme: 'each', amount: '7.30' },
           ...(intro ? { intro } : {}),
           ...(discounts ? { discounts } : {}),
         },
@@ -158,7 +159,7 @@ test('lines that are brought in anew on any boundary come to what they would hav
         const boundary = boundariesAhead(running, ahead + 1)[ahead];
         if (boundary === undefined) return;
         const date = formatDay(boundary);
-        const lines = linesOn(running, terms, date);
+        const lines = linesLeftOn(running, terms, date);
         if (lines[0]?.intro ?? lines[0]?.discounts) limited += 1;
         const anew = requireTerms({ ...terms, changes: [{ date, lines, settle: 'none' }] });
         const until = boundary + 800;

@@ -1,9 +1,9 @@
 import { formatDay, toDay, type Day } from '../dates/day.ts';
 import { PaymentWalk } from '../listing/paymentWalk.ts';
 import { checkTerms } from '../terms/check.ts';
-import { outlineOf } from '../schedule/outline.ts';
+import { outlineOf } from '../listing/outline.ts';
 import type { RecurringTerms, Terms, TermsChange, TermsDiscount, TermsLine } from '../terms/schema.ts';
-import { linesOn } from './linesOn.ts';
+import { linesLeftOn, linesListedOn } from './linesOn.ts';
 import type { RunningTerms } from './runningTerms.ts';
 import { sharesOf } from './sharesOf.ts';
 
@@ -82,8 +82,8 @@ function alteredBy(
       const date = from === 'now' ? firstFree : formatDay(boundary);
       const counted = (lines: readonly TermsLine[]) =>
         lines.map((line, i) => (i === at ? { ...line, quantity } : line));
-      if (counted(linesOn(running, terms, date))[at] === undefined) return 'There is no such line.';
-      const changed = withChange(terms, { date, lines: counted(linesOn(running, terms, date)) }, from);
+      if (counted(linesListedOn(terms, date))[at] === undefined) return 'There is no such line.';
+      const changed = withChange(terms, { date, lines: counted(linesListedOn(terms, date)) }, from);
       return {
         ...changed,
         changes: (changed.changes ?? []).map((change) =>
@@ -101,7 +101,7 @@ function alteredBy(
       const { to, ...off } = alteration.discount;
       if (to === 'once') return 'This takes something off amounts paid once, and there are none to come.';
       const date = formatDay(boundary);
-      const before = linesOn(running, terms, date);
+      const before = linesLeftOn(running, terms, date);
       const shares = off.amount === undefined ? null : sharesOf(off.amount, before, terms.currency);
       const lines = before.map((line, i): TermsLine => {
         const taken = shares === null ? off : { ...off, amount: shares[i] ?? '0' };

@@ -1,9 +1,11 @@
 import { toDay } from '../dates/day.ts';
-import { PaymentWalk, type WalkPosition } from '../listing/paymentWalk.ts';
+import { PaymentWalk } from '../listing/paymentWalk.ts';
+import type { WalkPosition } from '../listing/walkPosition.ts';
+import { LinesInForce } from '../settlement/linesInForce.ts';
 import type { RecurringTerms, TermsLine } from '../terms/schema.ts';
 import type { RunningTerms } from './runningTerms.ts';
 
-/** The lines in force on a day, as the terms list them. */
+/** The lines in force on a day, as the terms list them: brought in again as they stand, they are kept (rules 7). */
 export function linesListedOn(terms: RecurringTerms, date: string): readonly TermsLine[] {
   return listedOn(terms, date).lines;
 }
@@ -19,17 +21,19 @@ function listedOn(
 
 /**
  * The lines in force on a day that is not charged yet, with what will be left on that day of their first prices and
- * discounts, so that they can be brought in anew.
+ * discounts: what a line that takes the place of one of them, and so counts anew, goes on with.
  */
-export function linesOn(running: RunningTerms, terms: RecurringTerms, date: string): TermsLine[] {
+export function linesLeftOn(running: RunningTerms, terms: RecurringTerms, date: string): TermsLine[] {
   const { lines, change } = listedOn(terms, date);
+  const { compiled } = running;
   const walk = placeBefore(running, date);
-  if (change > walk.linesOf) return [...lines];
-  return lines.map(({ intro, discounts, ...line }) => {
-    const first = (intro?.payments ?? 0) - walk.fullSinceLines;
+  const inForce = new LinesInForce(compiled.recurring, walk.lines);
+  for (let next = walk.lines.linesOf + 1; next <= change; next += 1) inForce.bring(next);
+  return lines.map(({ intro, discounts, ...line }, i) => {
+    const first = (intro?.payments ?? 0) - inForce.fullPricesOf(i);
     const lasting = (discounts ?? []).flatMap(({ payments, ...off }) => {
       if (payments === undefined) return [off];
-      const left = payments - walk.paymentsSinceLines;
+      const left = payments - inForce.paymentsOf(i);
       return left > 0 ? [{ ...off, payments: left }] : [];
     });
     return {

@@ -1,5 +1,5 @@
-import type { WalkPosition } from '../listing/paymentWalk.ts';
-import type { CompiledTerms } from '../terms/compile.ts';
+import type { WalkPosition } from '../listing/walkPosition.ts';
+import type { CompiledTerms } from '../agreed/terms.ts';
 import type { Terms } from '../terms/schema.ts';
 
 /** Terms that run: as agreed, ready to compute with, and how far they have been charged. */

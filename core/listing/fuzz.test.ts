@@ -49,10 +49,10 @@ describe('no input crashes or hangs it', () => {
         {
           quantity: 2,
           price: {
-            scheme: 'volume',
+            scheme: 'reached-tier',
             tiers: [
-              { upTo: 5, unit: '1' },
-              { upTo: null, unit: '2' },
+              { to: 5, each: '1' },
+              { to: null, each: '2' },
             ],
           },
           intro: { payments: 1, amount: '5' },
@@ -82,8 +82,8 @@ describe('no input crashes or hangs it', () => {
       'lines.0.price',
       'lines.0.price.scheme',
       'lines.0.price.tiers',
-      'lines.0.price.tiers.0.upTo',
-      'lines.0.price.tiers.0.unit',
+      'lines.0.price.tiers.0.to',
+      'lines.0.price.tiers.0.each',
       'lines.0.intro',
       'lines.0.intro.amount',
       'trial',
@@ -209,7 +209,7 @@ test('amounts of 10^12 minor units and quantities of 10^9 stay exact', () => {
   const terms = checkTerms({
     currency: 'GBP',
     starts: '2027-01-01',
-    lines: [{ quantity: 1_000_000_000, price: { scheme: 'per-unit', amount: '9999999999.99' } }],
+    lines: [{ quantity: 1_000_000_000, price: { scheme: 'each', amount: '9999999999.99' } }],
     interval: 'P1M',
     tax: { rate: '20', mode: 'exclusive' },
   });

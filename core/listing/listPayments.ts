@@ -1,6 +1,7 @@
 import { formatDay, toDay, type Day } from '../dates/day.ts';
 import { formatDecimal } from '../money/decimal.ts';
-import { compileTerms, type CompiledTerms } from '../terms/compile.ts';
+import { compileTerms } from '../terms/compile.ts';
+import type { CompiledTerms } from '../agreed/terms.ts';
 import { RefusedTerms } from '../terms/fault.ts';
 import type { Terms } from '../terms/schema.ts';
 import { OutputWriter, type Output } from './output.ts';
@@ -24,12 +25,24 @@ export function listPayments(terms: Terms, horizon: Horizon): Output {
   const walk = new PaymentWalk(compiled);
   const payments: Output['payments'] = [];
   let sum = 0n;
+  let creditLeft = 0n;
   for (const payment of walkTo(walk, compiled, horizon)) {
     payments.push(writer.write(payment));
     sum += payment.due;
+    creditLeft += creditAfter(payment);
   }
   const ends = endOfWalk(walk, compiled);
-  return { payments, ends: ends === null ? null : formatDay(ends), sum: formatDecimal(sum, compiled.digits) };
+  return {
+    payments,
+    ends: ends === null ? null : formatDay(ends),
+    sum: formatDecimal(sum, compiled.digits),
+    creditLeft: formatDecimal(creditLeft, compiled.digits),
+  };
+}
+
+/** What a payment adds to the credit at hand, in minor units: negative where it uses some up (rules 7). */
+export function creditAfter({ money, credit }: Payment): bigint {
+  return money.total < 0n ? -money.total : -credit;
 }
 
 /** The payments of compiled terms up to a horizon, one at a time and without keeping them. */

@@ -1,7 +1,9 @@
-import { compileTerms, type CompiledTerms } from '../terms/compile.ts';
+import { compileTerms } from '../terms/compile.ts';
+import type { CompiledTerms } from '../agreed/terms.ts';
 import type { Terms } from '../terms/schema.ts';
 import type { Payment } from './payment.ts';
-import { PaymentWalk, type WalkPosition } from './paymentWalk.ts';
+import { PaymentWalk } from './paymentWalk.ts';
+import type { WalkPosition } from './walkPosition.ts';
 
 /** A payment and the state after it. */
 export interface Step {

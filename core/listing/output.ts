@@ -25,6 +25,7 @@ export const outputSchema = z.strictObject({
   ),
   ends: date.nullable(),
   sum: amount,
+  creditLeft: amount,
 });
 
 export type Output = z.infer<typeof outputSchema>;

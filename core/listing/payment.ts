@@ -1,5 +1,6 @@
 import type { Day } from '../dates/day.ts';
-import type { CompiledTax } from '../terms/compile.ts';
+import type { CompiledTax } from '../agreed/terms.ts';
+import type { Part } from '../settlement/chargedList.ts';
 import type { Taxed } from '../pricing/tax.ts';
 
 /** One line of a payment, in minor units, after discounts. */
@@ -11,6 +12,8 @@ export interface PaymentLine {
   /** Total taken off this line by discounts. */
   readonly discount: bigint;
   readonly tax: CompiledTax | null;
+  /** Of a line that settles a change: which days of what it is. */
+  readonly part?: Part | undefined;
 }
 
 /** The amounts of a payment, in minor units. Payments that come out alike share one of these. */

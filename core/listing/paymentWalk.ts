@@ -1,53 +1,34 @@
 import { LAST_DAY, type Day } from '../dates/day.ts';
+import type { CompiledLine, CompiledOnce, CompiledTax, CompiledTerms } from '../agreed/terms.ts';
 import { toWorkingDay } from '../dates/workingDay.ts';
+import { leftOfLines, takeFrom, WHOLE, type OpenLine } from '../pricing/discountLines.ts';
 import { fullPrice, partOfPrice } from '../pricing/listPrice.ts';
-import {
-  Timetable,
-  type ChangeEvent,
-  type StretchEvent,
-  type TimetableEvent,
-  type TimetablePosition,
-  type TrialEvent,
-} from '../schedule/timetable.ts';
-import type { CompiledLine, CompiledOnce, CompiledTax, CompiledTerms } from '../terms/compile.ts';
+import type {
+  ChangeEvent,
+  StretchEvent,
+  TimetableEvent,
+  TimetablePosition,
+  TrialEvent,
+} from '../schedule/place.ts';
+import { copyOfPosition, Timetable } from '../schedule/timetable.ts';
+import type { ChargedList } from '../settlement/chargedList.ts';
+import { LinesInForce } from '../settlement/linesInForce.ts';
+import { settle, type SettledLine } from '../settlement/settle.ts';
 import { RefusedTerms } from '../terms/fault.ts';
-import { discountLines, type OpenLine } from './discountLines.ts';
-import type { Payment, PaymentKind, PaymentLine, PaymentMoney } from './payment.ts';
 import { moneyOf } from './moneyOf.ts';
-
-/** Where a walk stands between two payments: plain JSON data, to be stored and resumed from. */
-export interface WalkPosition {
-  readonly timetable: TimetablePosition | null;
-  /** Whose lines are in force: −1 the terms', otherwise those of this change. */
-  readonly linesOf: number;
-  /** Full prices, and stub or period payments, since those lines came. */
-  readonly fullSinceLines: number;
-  readonly paymentsSinceLines: number;
-  /** How many payments each discount of the document has been counted on. */
-  readonly discountUses: readonly number[];
-  readonly setupWaits: boolean;
-  /** Next once amount not yet listed. */
-  readonly once: number;
-  /** Credit at hand, minor units. */
-  readonly credit: string;
-  /** Lines that a change carried over to the next stub or period payment. */
-  readonly carried: readonly {
-    readonly name: string;
-    readonly amount: string;
-    readonly linesOf: number;
-    readonly line: number;
-  }[];
-}
-
-interface Carried {
-  readonly name: string;
-  readonly amount: bigint;
-  readonly linesOf: number;
-  readonly line: number;
-}
+import type { Payment, PaymentKind, PaymentLine, PaymentMoney } from './payment.ts';
+import {
+  NO_LIST,
+  readList,
+  readSettled,
+  VERSION,
+  writeList,
+  writeSettled,
+  type WalkPosition,
+} from './walkPosition.ts';
 
 /**
- * Walks the payments of terms one by one, in the order of rules 8. This is the one place where the timetable
+ * Rules 4: walks the payments of terms one by one, in the order of rules 8. This is the one place where the timetable
  * meets money: the listing of a whole subscription and the renewal of one boundary are both this walk.
  *
  * @example
@@ -61,34 +42,39 @@ export class PaymentWalk {
   private beforeWaiting: TimetablePosition | null = null;
   /** Nothing recurs any more and once amounts were left then: its end, too, may yet be taken back by a change. */
   private over = false;
-  private linesOf: number;
-  private lines: readonly CompiledLine[];
-  private fullSinceLines: number;
-  private paymentsSinceLines: number;
+  private readonly inForce: LinesInForce;
   private readonly discountUses: number[];
   private setupWaits: boolean;
   private once: number;
   private credit: bigint;
-  private carried: Carried[];
+  private carried: SettledLine[];
+  /** What was charged for the running stub or period; of the last payment, it is written down when asked for. */
+  private list: ChargedList;
+  private lastCharged: LastCharged | null = null;
+  private taken: readonly number[] = [];
+  private onceCharged: readonly bigint[] = [];
   /** The money of the last full period to which nothing one-time applied; the next such one is the same. */
   private steady: PaymentMoney | null = null;
   private steadyTax: CompiledTax | null = null;
+  private steadyTaken: readonly number[] = [];
 
+  /** @throws RangeError where the place was written by a version that this one does not read */
   constructor(
     private readonly terms: CompiledTerms,
     position?: WalkPosition,
   ) {
+    if (position !== undefined && position.version !== VERSION)
+      throw new RangeError(`a place of version ${String(position.version)}, not ${VERSION}`);
     const { recurring } = terms;
-    this.timetable = recurring && new Timetable(recurring, terms.starts, copyOf(position?.timetable));
-    this.linesOf = position?.linesOf ?? -1;
-    this.lines = this.linesIn(this.linesOf);
-    this.fullSinceLines = position?.fullSinceLines ?? 0;
-    this.paymentsSinceLines = position?.paymentsSinceLines ?? 0;
+    const at = position?.timetable;
+    this.timetable = recurring && new Timetable(recurring, terms.starts, at ? copyOfPosition(at) : undefined);
+    this.inForce = new LinesInForce(recurring, position?.lines);
     this.discountUses = [...(position?.discountUses ?? terms.discounts.map(() => 0))];
     this.setupWaits = position?.setupWaits ?? (recurring?.setup ?? null) !== null;
     this.once = position?.once ?? 0;
     this.credit = BigInt(position?.credit ?? 0);
-    this.carried = (position?.carried ?? []).map((line) => ({ ...line, amount: BigInt(line.amount) }));
+    this.carried = (position?.carried ?? []).map(readSettled);
+    this.list = position?.charged ? readList(position.charged) : NO_LIST;
   }
 
   /**
@@ -96,17 +82,18 @@ export class PaymentWalk {
    * payments given so far. What waits has not been given, and is asked for again then.
    */
   position(): WalkPosition {
+    const list = this.chargedList();
     return {
+      version: VERSION,
       timetable:
         (this.waiting === null && !this.over ? this.timetable?.position() : this.beforeWaiting) ?? null,
-      linesOf: this.linesOf,
-      fullSinceLines: this.fullSinceLines,
-      paymentsSinceLines: this.paymentsSinceLines,
+      lines: this.inForce.position(),
       discountUses: [...this.discountUses],
       setupWaits: this.setupWaits,
       once: this.once,
       credit: this.credit.toString(),
-      carried: this.carried.map((line) => ({ ...line, amount: line.amount.toString() })),
+      carried: this.carried.map(writeSettled),
+      charged: list.entries.length === 0 ? null : writeList(list),
     };
   }
 
@@ -133,7 +120,9 @@ export class PaymentWalk {
       case 'trial':
         return this.ofTrial(event);
       case 'stretch':
-        return event.charge === 'charged' ? this.ofStretch(event) : null;
+        if (event.charge === 'charged') return this.ofStretch(event);
+        this.charge(null, NO_LIST);
+        return null;
       case 'change':
         return this.ofChange(event);
     }
@@ -156,35 +145,50 @@ export class PaymentWalk {
 
   private ofStretch(event: StretchEvent): Payment {
     const money = this.steadyMoney(event) ?? this.stretchMoney(event);
-    this.paymentsSinceLines += 1;
-    if (event.full) this.fullSinceLines += 1;
+    this.inForce.count(event.full);
+    const { taken, onceCharged } = this;
+    this.lastCharged = { money, from: event.from, to: event.to, taken, once: onceCharged };
     return this.pay(event.kind, event.from, event.to, money);
   }
 
   private stretchMoney(event: StretchEvent): PaymentMoney {
-    const lines: OpenLine[] = this.lines.map((line) => ({
-      role: 'recurring',
-      name: line.name,
-      quantity: line.quantity,
-      amount: this.priceOf(line, event),
-      own: line.discounts,
-      tax: line.tax,
-    }));
+    const lines: OpenLine[] = this.inForce.lines.map((line, i) => {
+      const before = this.inForce.paymentsOf(i);
+      const own = line.discounts;
+      return {
+        role: 'recurring',
+        name: line.name,
+        quantity: line.quantity,
+        amount: this.priceOf(line, i, event),
+        own: own.length === 0 ? own : own.filter(({ payments }) => before < payments),
+        tax: line.tax,
+      };
+    });
     lines.push(...this.takeSetup());
-    for (const { name, amount, linesOf, line } of this.carried) {
-      const tax = this.linesIn(linesOf)[line]?.tax ?? null;
+    for (const { of, line, amount } of this.carried) {
+      const { name, tax } = this.lineOf(of, line);
       lines.push({ role: 'carried', name, quantity: 1, amount, own: [], tax });
     }
+    const parts = this.carried.map(({ part }) => part);
     this.carried = [];
-    lines.push(...this.takeOnce(event.from));
-    return this.moneyOn(event.from, this.discounted(lines));
+    const once = this.takeOnce(event.from);
+    lines.push(...once);
+    this.onceCharged = once.map(({ amount }) => amount);
+    const left = this.discounted(lines, event);
+    if (parts.length === 0) return this.moneyOn(event.from, left);
+    let carried = 0;
+    return this.moneyOn(
+      event.from,
+      left.map((line) => (line.role === 'carried' ? { ...line, part: parts[carried++] } : line)),
+    );
   }
 
-  /** What a line costs in a stretch: its first price, its list price, or a part of that (rules 3). */
-  private priceOf(line: CompiledLine, event: StretchEvent): bigint {
+  /** Rules 3: what a line costs in a stub or period: its first price, its list price, or a part of that. */
+  private priceOf(line: CompiledLine, at: number, event: StretchEvent): bigint {
     if (!event.full) return partOfPrice(line.list, event.days, event.whole);
-    if (line.intro !== null && this.fullSinceLines < line.intro.payments) return line.intro.amount;
-    return fullPrice(line.list, this.fullSinceLines + 1);
+    const charged = this.inForce.fullPricesOf(at);
+    if (line.intro !== null && charged < line.intro.payments) return line.intro.amount;
+    return fullPrice(line.list, charged + 1);
   }
 
   /**
@@ -195,13 +199,18 @@ export class PaymentWalk {
     const onceToday = this.upcomingOnce()?.date === event.from;
     if (!event.full || this.setupWaits || this.carried.length > 0 || onceToday) return null;
     const tax = this.terms.taxOn?.(event.from) ?? null;
-    if (this.steady !== null && this.steadyTax === tax) return this.steady;
+    if (this.steady !== null && this.steadyTax === tax) {
+      this.taken = this.steadyTaken;
+      this.onceCharged = [];
+      return this.steady;
+    }
+    const { inForce } = this;
     const unsettled =
-      this.lines.some(
-        ({ intro, list, discounts }) =>
+      inForce.lines.some(
+        ({ intro, list, discounts }, i) =>
           list.kind === 'instalments' ||
-          (intro !== null && this.fullSinceLines < intro.payments) ||
-          discounts.some(({ payments }) => payments !== Infinity && this.paymentsSinceLines < payments),
+          (intro !== null && inForce.fullPricesOf(i) < intro.payments) ||
+          discounts.some(({ payments }) => payments !== Infinity && inForce.paymentsOf(i) < payments),
       ) ||
       this.terms.discounts.some(
         ({ payments }, i) => payments !== Infinity && (this.discountUses[i] ?? 0) < payments,
@@ -209,43 +218,49 @@ export class PaymentWalk {
     if (unsettled) return null;
     this.steady = this.stretchMoney(event);
     this.steadyTax = tax;
+    this.steadyTaken = this.taken;
     return this.steady;
   }
 
-  /** Settles a change (rules 7) and brings in its lines. */
+  /** Rules 7: brings in the lines of a change and settles it. */
   private ofChange(event: ChangeEvent): Payment | null {
-    const old = this.lines;
-    const oldOf = this.linesOf;
-    const fresh = this.terms.recurring?.changes[event.change]?.lines ?? null;
-    if (fresh !== null) {
-      this.linesOf = event.change;
-      this.lines = fresh;
-      this.fullSinceLines = 0;
-      this.paymentsSinceLines = 0;
-      this.steady = null;
-    }
-    if (event.settle === 'none') return null;
-    const part = (lines: readonly CompiledLine[], linesOf: number, sign: bigint): Carried[] =>
-      lines.map((line, i) => ({
-        name: line.name,
-        amount: sign * partOfPrice(line.list, event.days, event.whole),
-        linesOf,
-        line: i,
-      }));
-    const settled = [
-      ...part(old, oldOf, -1n),
-      ...(event.reschedules || fresh === null ? [] : part(fresh, event.change, 1n)),
-    ];
+    const list = this.chargedList();
+    const kept = this.inForce.bring(event.change);
+    if (kept !== null) this.steady = null;
+    const settlement = settle(event, list, this.inForce.counted(), kept, this.terms.discounts);
+    this.charge(null, settlement.list);
+    if (settlement.lines.length === 0) return null;
     const carries = event.reschedules || event.settle === 'next';
     if (carries && this.timetable?.hasChargeAhead()) {
-      this.carried.push(...settled);
+      this.carried.push(...settlement.lines);
       return null;
     }
-    const lines = settled.map(({ name, amount, linesOf, line }): PaymentLine => {
-      const tax = this.linesIn(linesOf)[line]?.tax ?? null;
-      return { role: 'settled', name, quantity: 1, amount, discount: 0n, tax };
+    const lines = settlement.lines.map(({ of, line, amount, part }): PaymentLine => {
+      const { name, tax } = this.lineOf(of, line);
+      return { role: 'settled', name, quantity: 1, amount, discount: 0n, tax, part };
     });
-    return this.pay('change', event.from, event.to, this.moneyOn(event.from, lines));
+    return this.pay('change', event.from, event.moves?.stop ?? event.to, this.moneyOn(event.from, lines));
+  }
+
+  /** The charged list of the running stub or period (rules 7). */
+  private chargedList(): ChargedList {
+    if (this.lastCharged === null) return this.list;
+    const { money, from, to, taken, once } = this.lastCharged;
+    const of = this.inForce.linesOf;
+    const entries = money.lines.flatMap(({ role, amount }, line) =>
+      role === 'recurring' ? [{ of, line, own: line, amount, from, to }] : [],
+    );
+    this.charge(null, { entries, taken, once });
+    return this.list;
+  }
+
+  private charge(last: LastCharged | null, list: ChargedList): void {
+    this.lastCharged = last;
+    this.list = list;
+  }
+
+  private lineOf(of: number, line: number): { readonly name: string; readonly tax: CompiledTax | null } {
+    return this.inForce.linesIn(of)[line] ?? { name: '', tax: null };
   }
 
   /**
@@ -300,8 +315,23 @@ export class PaymentWalk {
     return moneyOf(lines.map((line) => (line.tax === tax ? { ...line, tax: ofTheDay } : line)));
   }
 
-  private discounted(lines: readonly OpenLine[]): PaymentLine[] {
-    return discountLines(lines, this.terms.discounts, this.paymentsSinceLines, this.discountUses);
+  /** Rules 5: the lines of a payment after its discounts, each of which is counted. */
+  private discounted(
+    lines: readonly OpenLine[],
+    charged: { readonly days: number; readonly whole: number } = WHOLE,
+  ): PaymentLine[] {
+    const { discounts } = this.terms;
+    this.taken = discounts.length === 0 ? [] : takeFrom(discounts, lines, this.discountUses);
+    if (this.taken.length === 0 && lines.every(({ own }) => own.length === 0)) return lines.map(undiscounted);
+    const left = leftOfLines(
+      lines,
+      this.taken.flatMap((i) => discounts[i] ?? []),
+      charged,
+    );
+    return lines.map(({ role, name, quantity, amount, tax }, at) => {
+      const rest = left[at] ?? amount;
+      return { role, name, quantity, amount: rest, discount: amount - rest, tax };
+    });
   }
 
   private pay(kind: PaymentKind, from: Day, to: Day, money: PaymentMoney): Payment {
@@ -326,14 +356,15 @@ export class PaymentWalk {
     }
     return due;
   }
-
-  private linesIn(linesOf: number): readonly CompiledLine[] {
-    const { recurring } = this.terms;
-    const ofChange = linesOf < 0 ? null : recurring?.changes[linesOf]?.lines;
-    return ofChange ?? recurring?.lines ?? [];
-  }
 }
 
-function copyOf(position: TimetablePosition | null | undefined): TimetablePosition | undefined {
-  return position ? { ...position, stretch: position.stretch && { ...position.stretch } } : undefined;
+/** The payment of the running stub or period, from which its charged list is written when it is asked for. */
+interface LastCharged extends Pick<ChargedList, 'taken' | 'once'> {
+  readonly money: PaymentMoney;
+  readonly from: Day;
+  readonly to: Day;
+}
+
+function undiscounted({ role, name, quantity, amount, tax }: OpenLine): PaymentLine {
+  return { role, name, quantity, amount, discount: 0n, tax };
 }

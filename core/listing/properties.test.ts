@@ -20,13 +20,13 @@ const tax = fc.record({
 });
 const price = fc.oneof(
   fc.record({ scheme: fc.constant('flat'), amount: cents(20_000) }),
-  fc.record({ scheme: fc.constant('per-unit'), amount: fc.constantFrom('0.015', '4.50', '0.333333333333') }),
+  fc.record({ scheme: fc.constant('each'), amount: fc.constantFrom('0.015', '4.50', '0.333333333333') }),
   fc.constant({
-    scheme: 'graduated',
+    scheme: 'each-tier',
     tiers: [
-      { upTo: 3, unit: '2.50' },
-      { upTo: 10, unit: '1.005', flat: '3.00' },
-      { upTo: null, unit: '0.1' },
+      { to: 3, each: '2.50' },
+      { to: 10, each: '1.005', amount: '3.00' },
+      { to: null, each: '0.1' },
     ],
   }),
 );

@@ -5,21 +5,24 @@ import type { LinePrices } from './prices.ts';
 
 /**
  * The lines that a rate comes to for a subscription that runs already: at its own quantity and own amount, with its
- * extra lines, and with what is left of the discounts it has. First prices are
- * for those who begin: none is given, and what is left of one goes on while the price is the same.
- * @param current the lines in force, with what is left of them
+ * extra lines. A line that stays as it is stays with its first price and its discounts, so that it is kept (rules 7);
+ * one that changes goes on with what is left of its discounts, and of its first price while the price is the same. First
+ * prices are for those who begin: none is given.
  */
 export function linesForRunning(
   rate: RateTerms,
   of: {
+    /** The lines in force as the terms list them. */
     readonly current: readonly TermsLine[];
+    /** The same, with what will be left of their first prices and discounts. */
+    readonly left: readonly TermsLine[];
     readonly prices: readonly (LinePrices | null | undefined)[];
     readonly extras: readonly ChosenExtra[];
     /** The extra lines that the lines in force end with. */
     readonly had: readonly ChosenExtra[];
   },
 ): TermsLine[] {
-  const { current, prices, extras, had } = of;
+  const { current, left, prices, extras, had } = of;
   const first = current[0];
   const amount = first?.price.scheme === 'chosen' ? first.price.amount : undefined;
   const composed = composeTerms(rate, {
@@ -36,12 +39,16 @@ export function linesForRunning(
   const hadKeys = stand ? recurringKeys(had) : [];
   const own = lines.length - taken.length;
   const ownBefore = current.slice(0, current.length - hadKeys.length);
-  const extrasBefore = current.slice(ownBefore.length);
   return lines.map(({ intro: _intro, discounts: _discounts, ...line }, i) => {
-    const before = i < own ? ownBefore[i] : extrasBefore[hadKeys.indexOf(taken[i - own] ?? '')];
+    const hadAt = hadKeys.indexOf(taken[i - own] ?? '');
+    const at = i < own ? (i < ownBefore.length ? i : -1) : hadAt < 0 ? -1 : ownBefore.length + hadAt;
+    const listed = current[at];
+    const samePrice = listed !== undefined && isDeepEqual(listed.price, line.price);
+    const isKept =
+      samePrice && listed.name === line.name && isDeepEqual(listed.tax ?? null, line.tax ?? null);
+    const before = isKept ? listed : left[at];
     if (!before) return line;
-    // What is left of a first price goes on where the price that it stands for is the same.
-    const goesOn = before.intro !== undefined && isDeepEqual(before.price, line.price);
+    const goesOn = before.intro !== undefined && samePrice;
     return {
       ...line,
       ...(goesOn ? { intro: before.intro } : {}),

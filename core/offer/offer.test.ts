@@ -104,14 +104,14 @@ test('prices are laid over each other, own amounts and extra lines follow, and t
       max: 9,
       byCustomer: true,
     },
-    price: { scheme: 'package', amount: '10.00', size: 6 },
+    price: { scheme: 'pack', amount: '10.00', size: 6 },
   };
   const once: ExtraLine = {
     ...extra,
     key: 'veil',
     name: 'Veil',
     when: 'once',
-    price: { scheme: 'per-unit', amount: '8.00' },
+    price: { scheme: 'each', amount: '8.00' },
   };
   const base = {
     currency: 'GBP',

@@ -1,26 +1,15 @@
 import { parseDecimal, tenTo } from '../money/decimal.ts';
 import { roundedQuotient } from '../money/rounding.ts';
-import type { TermsPrice } from '../terms/schema.ts';
-
-/** Unit amounts are exact to 12 decimals of the major unit (rules 1); prices are held at that scale. */
-export const UNIT_PLACES = 12;
-
-/**
- * The price of a line for one full period, exact: `exact` counts 10^-12 of the major unit and is rounded
- * only where it is charged. Instalments are not a price a period but a total paid in parts.
- */
-export type ExactPrice =
-  | { readonly kind: 'each-period'; readonly exact: bigint; readonly perMinor: bigint }
-  | { readonly kind: 'instalments'; readonly total: bigint; readonly payments: number };
+import { UNIT_PLACES, type ExactPrice, type Price } from '../agreed/price.ts';
 
 /**
  * What a price scheme amounts to for a quantity (the table of rules 3).
  * @param quantity whole, at least 1; flat, chosen and instalments do not look at it
  * @param digits decimals of the currency
  * @param payments the N of `ends.after`, over which instalments are spread
- * @example 11 units at 3.00 up to 10, then 2.50 and 5.00 flat: graduated 37.50, volume 32.50
+ * @example 11 units at 3.00 up to 10, then 2.50 and 5.00 fixed: each-tier 37.50, reached-tier 32.50
  */
-export function listPrice(price: TermsPrice, quantity: number, digits: number, payments: number): ExactPrice {
+export function listPrice(price: Price, quantity: number, digits: number, payments: number): ExactPrice {
   if (price.scheme === 'instalments') {
     return { kind: 'instalments', total: parseDecimal(price.total, digits), payments };
   }
@@ -31,41 +20,41 @@ export function listPrice(price: TermsPrice, quantity: number, digits: number, p
   };
 }
 
-function exactPrice(price: Exclude<TermsPrice, { scheme: 'instalments' }>, quantity: bigint): bigint {
+function exactPrice(price: Exclude<Price, { scheme: 'instalments' }>, quantity: bigint): bigint {
   switch (price.scheme) {
     case 'flat':
     case 'chosen':
       return at12(price.amount);
-    case 'per-unit':
+    case 'each':
       return quantity * at12(price.amount);
-    case 'package': {
+    case 'pack': {
       const size = BigInt(price.size);
       return ((quantity + size - 1n) / size) * at12(price.amount);
     }
-    case 'graduated': {
+    case 'each-tier': {
       let below = 0n;
       let sum = 0n;
       for (const tier of price.tiers) {
         if (quantity <= below) break;
-        const limit = tier.upTo === null ? quantity : BigInt(tier.upTo);
+        const limit = tier.to === null ? quantity : BigInt(tier.to);
         const held = (quantity < limit ? quantity : limit) - below;
-        sum += held * at12(tier.unit) + at12(tier.flat);
+        sum += held * at12(tier.each) + at12(tier.amount);
         below = limit;
       }
       return sum;
     }
-    case 'volume': {
+    case 'reached-tier': {
       const tier = tierOf(price.tiers, quantity);
-      return quantity * at12(tier.unit) + at12(tier.flat);
+      return quantity * at12(tier.each) + at12(tier.amount);
     }
-    case 'stairs':
-      return at12(tierOf(price.tiers, quantity).flat);
+    case 'step':
+      return at12(tierOf(price.tiers, quantity).amount);
   }
 }
 
 /** The one tier that holds a quantity: the first whose limit is not below it. */
-function tierOf<T extends { upTo: number | null }>(tiers: readonly T[], quantity: bigint): T {
-  const tier = tiers.find(({ upTo }) => upTo === null || quantity <= BigInt(upTo));
+function tierOf<T extends { to: number | null }>(tiers: readonly T[], quantity: bigint): T {
+  const tier = tiers.find(({ to }) => to === null || quantity <= BigInt(to));
   if (tier === undefined) throw new RangeError('the last tier has a limit');
   return tier;
 }

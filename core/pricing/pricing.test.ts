@@ -9,50 +9,50 @@ import { taxGroups, taxOf } from './tax.ts';
 
 const priceOf = (price: TermsPrice, quantity = 1) => fullPrice(listPrice(price, quantity, 2, 1), 1);
 const tiers = [
-  { upTo: 10, unit: '3.00' },
-  { upTo: 50, unit: '2.50', flat: '5.00' },
-  { upTo: null, unit: '2.00' },
+  { to: 10, each: '3.00' },
+  { to: 50, each: '2.50', amount: '5.00' },
+  { to: null, each: '2.00' },
 ];
 
 test.each<[string, TermsPrice, number, bigint]>([
   ['flat ignores the quantity', { scheme: 'flat', amount: '7.50' }, 9, 750n],
-  ['each: half a penny rounds away from zero, once', { scheme: 'per-unit', amount: '0.015' }, 3, 5n],
-  ['graduated at a joint', { scheme: 'graduated', tiers }, 10, 3000n],
+  ['each: half a penny rounds away from zero, once', { scheme: 'each', amount: '0.015' }, 3, 5n],
+  ['each-tier at a joint', { scheme: 'each-tier', tiers }, 10, 3000n],
   [
-    'graduated beyond it: each at its own tier, and the flat of every tier reached',
-    { scheme: 'graduated', tiers },
+    'each-tier beyond it: each at its own tier, and the amount of every tier reached',
+    { scheme: 'each-tier', tiers },
     51,
     13_700n,
   ],
-  ['volume beyond it: all at the tier reached', { scheme: 'volume', tiers }, 51, 10_200n],
+  ['reached-tier beyond it: all at the tier reached', { scheme: 'reached-tier', tiers }, 51, 10_200n],
   [
-    'stairs',
+    'step',
     {
-      scheme: 'stairs',
+      scheme: 'step',
       tiers: [
-        { upTo: 3, flat: '21.00' },
-        { upTo: null, flat: '38.00' },
+        { to: 3, amount: '21.00' },
+        { to: null, amount: '38.00' },
       ],
     },
     4,
     3800n,
   ],
-  ['packs are bought whole', { scheme: 'package', amount: '20.00', size: 6 }, 13, 6000n],
+  ['packs are bought whole', { scheme: 'pack', amount: '20.00', size: 6 }, 13, 6000n],
   ['chosen', { scheme: 'chosen', amount: '18.00', min: '5.00' }, 2, 1800n],
 ])('%s', (_, price, quantity, expected) => expect(priceOf(price, quantity)).toBe(expected));
 
-test('a graduated price is the sum of what each unit costs at its own tier', () =>
+test('a price by each tier is the sum of what each unit costs at its own tier', () =>
   fc.assert(
     fc.property(fc.integer({ min: 1, max: 200 }), (quantity) => {
       let sum = 0n;
       for (let unit = 1; unit <= quantity; unit += 1) sum += unit <= 10 ? 300n : unit <= 50 ? 250n : 200n;
       if (quantity > 10) sum += 500n;
-      expect(priceOf({ scheme: 'graduated', tiers }, quantity)).toBe(sum);
+      expect(priceOf({ scheme: 'each-tier', tiers }, quantity)).toBe(sum);
     }),
   ));
 
 test('a part of a price is rounded once, after the fraction', () => {
-  const price = listPrice({ scheme: 'per-unit', amount: '13.3333' }, 3, 2, 1);
+  const price = listPrice({ scheme: 'each', amount: '13.3333' }, 3, 2, 1);
   expect(partOfPrice(price, 9, 30)).toBe(1200n);
   expect(partOfPrice(price, 1, 31)).toBe(129n);
   expect(partOfPrice(price, 30, 30)).toBe(fullPrice(price, 1));

@@ -1,6 +1,6 @@
 import { tenTo } from '../money/decimal.ts';
 import { roundedQuotient } from '../money/rounding.ts';
-import { TAX_RATE_PLACES, type CompiledTax } from '../terms/compile.ts';
+import { TAX_RATE_PLACES, type CompiledTax } from '../agreed/terms.ts';
 
 const HUNDRED_PERCENT = 100n * tenTo(TAX_RATE_PLACES);
 

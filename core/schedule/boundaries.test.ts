@@ -4,7 +4,8 @@ import { civilOf, dayOf, formatDay, toDay, type Day } from '../dates/day.ts';
 import { parseDuration, type Duration } from '../dates/duration.ts';
 import { daysInMonth, monthOf } from '../dates/month.ts';
 import { weekdayIndex } from '../dates/weekday.ts';
-import { boundariesFrom, type Anchor } from './boundaries.ts';
+import { boundariesFrom } from './boundaries.ts';
+import type { Anchor } from '../agreed/anchor.ts';
 import { nextBoundary } from './nextBoundary.ts';
 
 const from = (text: string, interval: string, on: Anchor | null = null) =>

@@ -1,15 +1,8 @@
 import { civilOf, type Day } from '../dates/day.ts';
 import { addDuration, monthsOf, type Duration } from '../dates/duration.ts';
 import { dateInMonth, monthOf, type MonthIndex } from '../dates/month.ts';
+import type { Anchor } from '../agreed/anchor.ts';
 import { nthWeekday, weekdayOnOrAfter } from '../dates/weekday.ts';
-
-/** The anchor of a schedule: on which days its periods may start (the table of rules 2), or null. */
-export type Anchor =
-  | { readonly kind: 'day'; readonly day: number }
-  | { readonly kind: 'month-day'; readonly month: number; readonly day: number }
-  | { readonly kind: 'two-days'; readonly days: readonly [number, number] }
-  | { readonly kind: 'weekday'; readonly weekday: number }
-  | { readonly kind: 'nth'; readonly nth: 1 | 2 | 3 | 4 | 'last'; readonly weekday: number };
 
 /** The days on which periods start, by their index: 0 is the first on or after the origin, −1 the one before. */
 export type Boundaries = (index: number) => Day;

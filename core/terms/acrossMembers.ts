@@ -63,15 +63,15 @@ const objects = (value: unknown): Json[] =>
   Array.isArray(value) ? value.map((entry) => (isObject(entry) ? entry : {})) : [];
 const dateOf = (value: unknown): Day | null => (typeof value === 'string' ? parseDay(value) : null);
 
-/** The names under which a money amount stands; `per-unit` amounts and tier `unit`s are not money (rules 1). */
-const MONEY_MEMBERS = new Set(['amount', 'flat', 'min', 'max', 'total']);
+/** The names under which a money amount stands; amounts of `each` and a tier's `each` are not money (rules 1). */
+const MONEY_MEMBERS = new Set(['amount', 'min', 'max', 'total']);
 
 function decimalsOfMoney(document: Json, exponent: number, refuse: Refuse): void {
   const visit = (value: unknown, path: Path) => {
     if (Array.isArray(value)) value.forEach((entry, i) => visit(entry, [...path, i]));
     else if (isObject(value)) {
       for (const [key, member] of Object.entries(value)) {
-        const isUnit = key === 'amount' && value.scheme === 'per-unit';
+        const isUnit = key === 'amount' && value.scheme === 'each';
         if (typeof member === 'string' && MONEY_MEMBERS.has(key) && !isUnit) {
           const decimals = decimalsOf(member);
           if (decimals !== null && decimals > exponent) {
@@ -90,8 +90,8 @@ function checkLine(line: Json, path: Path, refuse: Refuse): void {
   if (Array.isArray(price.tiers)) {
     let below = 0;
     objects(price.tiers).forEach((tier, i, all) => {
-      const limit = tier.upTo === null ? Infinity : tier.upTo;
-      const at = [...path, 'price', 'tiers', i, 'upTo'];
+      const limit = tier.to === null ? Infinity : tier.to;
+      const at = [...path, 'price', 'tiers', i, 'to'];
       if (typeof limit !== 'number') return;
       if (i === all.length - 1 && limit !== Infinity) {
         refuse(at, 'The last tier has no limit: give null.');
@@ -161,6 +161,11 @@ function checkTrial(trial: unknown, starts: Day, refuse: Refuse): void {
 function checkPauses(pauses: readonly Json[], refuse: Refuse): void {
   let before: Day | null = null;
   pauses.forEach((pause, i) => {
+    if (pause.resume === 'restart' && pause.rest !== undefined)
+      refuse(
+        ['pauses', i, 'rest'],
+        'A pause after which the boundaries restart leaves no rest; leave it out.',
+      );
     const from = dateOf(pause.from);
     const to = dateOf(pause.to);
     if (from === null || to === null) return;
@@ -188,8 +193,14 @@ function checkChanges(
     if (!['lines', 'schedule', 'next', 'ends'].some((member) => change[member] !== undefined)) {
       if (!atFault(path)) refuse(path, 'A change has at least one of lines, schedule, next and ends.');
     }
-    if (starts !== null) checkUntil(change.ends, starts, [...path, 'ends', 'until'], refuse);
+    if (change.nextStub !== undefined && change.next === undefined)
+      refuse([...path, 'nextStub'], 'Only a change that moves the next date says what becomes of its days.');
     const date = dateOf(change.date);
+    const until = isObject(change.ends) ? dateOf(change.ends.until) : null;
+    if (until !== null && starts !== null && until < starts)
+      refuse([...path, 'ends', 'until'], 'The last day is on or after the start.');
+    else if (until !== null && date !== null && until < date)
+      refuse([...path, 'ends', 'until'], 'The last day is on or after the date of the change.');
     if (date === null) return;
     if (starts !== null && date < starts) refuse([...path, 'date'], 'A change is on or after the start.');
     else if (before !== null && date <= before) {
@@ -223,6 +234,10 @@ function checkInstalments(
     );
     return;
   }
+  objects(document.pauses).forEach((pause, i) => {
+    if (pause.rest === 'prorate')
+      refuse(['pauses', i, 'rest'], 'Instalments are never charged for a part: what a pause leaves is free.');
+  });
   lines.forEach((line, i) => {
     if (isInstalments(line) && line.intro !== undefined) {
       refuse(['lines', i, 'intro'], 'Instalments take no first price; leave it out.');

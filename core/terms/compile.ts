@@ -1,11 +1,24 @@
-import { toDay, type Day } from '../dates/day.ts';
+import { toDay } from '../dates/day.ts';
 import { parseDuration, type Duration } from '../dates/duration.ts';
 import { WEEKDAYS } from '../dates/weekday.ts';
 import type { WorkingDays } from '../dates/workingDay.ts';
+import {
+  PERCENT_PLACES,
+  TAX_RATE_PLACES,
+  type CompiledChange,
+  type CompiledDiscount,
+  type CompiledLine,
+  type CompiledRecurring,
+  type CompiledSchedule,
+  type CompiledTax,
+  type CompiledTerms,
+  type Ends,
+  type TaxOn,
+} from '../agreed/terms.ts';
 import { minorDigits } from '../money/currency.ts';
 import { parseDecimal } from '../money/decimal.ts';
-import { listPrice, type ExactPrice } from '../pricing/listPrice.ts';
-import type { Anchor } from '../schedule/boundaries.ts';
+import { listPrice } from '../pricing/listPrice.ts';
+import type { Anchor } from '../agreed/anchor.ts';
 import type {
   Terms,
   TermsAnchor,
@@ -15,98 +28,6 @@ import type {
   TermsLine,
   TermsTax,
 } from './schema.ts';
-
-/**
- * Terms made ready to compute with: dates as day numbers, money as minor units, percentages as whole
- * numbers of a fixed scale. Made once from a checked document; nothing here is read from text again.
- */
-export interface CompiledTerms {
-  readonly currency: string;
-  /** Decimals of the currency. */
-  readonly digits: number;
-  readonly starts: Day;
-  /** Null for a one-off sale. */
-  readonly recurring: CompiledRecurring | null;
-  /** In the order of their dates, those of one date in the order listed. */
-  readonly once: readonly CompiledOnce[];
-  readonly discounts: readonly CompiledDiscount[];
-  readonly tax: CompiledTax | null;
-  /**
-   * Where the terms leave their tax to the law, the tax in force on the boundary of a payment. It takes the place of
-   * `tax`; lines with a tax of their own keep it.
-   */
-  readonly taxOn?: TaxOn | undefined;
-  /** Days from a boundary to its due date. */
-  readonly paymentTerm: number;
-  readonly workingDays: WorkingDays | null;
-}
-
-/** The tax in force on a day; the same object for the same rate. */
-export type TaxOn = (day: Day) => CompiledTax | null;
-
-export interface CompiledRecurring {
-  readonly lines: readonly CompiledLine[];
-  readonly schedule: CompiledSchedule;
-  readonly trial: { readonly length: Duration; readonly amount: bigint } | null;
-  readonly setup: { readonly amount: bigint; readonly when: 'start' | 'after-trial' } | null;
-  readonly ends: Ends | null;
-  readonly endStub: 'whole' | 'prorate';
-  readonly pauses: readonly { readonly from: Day; readonly to: Day; readonly restart: boolean }[];
-  readonly changes: readonly CompiledChange[];
-}
-
-export interface CompiledSchedule {
-  readonly interval: Duration;
-  readonly on: Anchor | null;
-  readonly stub: 'prorate' | 'full' | 'free';
-}
-
-export type Ends = { readonly after: number } | { readonly until: Day };
-
-export interface CompiledTax {
-  /** Ten-thousandths of a percent: 20% is 200000n. */
-  readonly rate: bigint;
-  readonly mode: 'exclusive' | 'inclusive';
-}
-
-export interface CompiledDiscount {
-  /** 10^-12 of a percent, or null for a discount of an amount. */
-  readonly percent: bigint | null;
-  /** Minor units, or null for a percentage. */
-  readonly amount: bigint | null;
-  readonly payments: number;
-  readonly to: 'recurring' | 'once' | 'all';
-}
-
-export interface CompiledLine {
-  readonly name: string;
-  readonly quantity: number;
-  readonly list: ExactPrice;
-  readonly intro: { readonly payments: number; readonly amount: bigint } | null;
-  readonly discounts: readonly CompiledDiscount[];
-  readonly tax: CompiledTax | null;
-}
-
-export interface CompiledOnce {
-  readonly name: string;
-  readonly date: Day;
-  readonly amount: bigint;
-  readonly tax: CompiledTax | null;
-}
-
-export interface CompiledChange {
-  readonly date: Day;
-  readonly lines: readonly CompiledLine[] | null;
-  readonly schedule: CompiledSchedule | null;
-  readonly next: Day | null;
-  /** Undefined leaves the ending as it is; null takes it away. */
-  readonly ends: Ends | null | undefined;
-  readonly settle: 'now' | 'next' | 'none';
-}
-
-/** Decimals of a discount's percentage, and of a tax rate (rules 1 and 6). */
-export const PERCENT_PLACES = 12;
-export const TAX_RATE_PLACES = 4;
 
 /**
  * Makes checked terms ready to compute with.
@@ -156,6 +77,7 @@ function compileRecurring(
       from: toDay(pause.from),
       to: toDay(pause.to),
       restart: pause.resume === 'restart',
+      chargesRest: pause.rest === 'prorate',
     })),
     changes: (terms.changes ?? []).map((change) => compileChange(change, line)),
   };
@@ -167,6 +89,7 @@ function compileChange(change: TermsChange, line: (entry: TermsLine) => Compiled
     lines: change.lines?.map(line) ?? null,
     schedule: change.schedule ? compileSchedule(change.schedule) : null,
     next: change.next === undefined ? null : toDay(change.next),
+    nextProrates: change.nextStub === 'prorate',
     ends: compileEnds(change.ends),
     settle: change.settle ?? 'now',
   };
@@ -181,7 +104,9 @@ function compileLine(
   const quantity = line.quantity ?? 1;
   return {
     name: line.name ?? '',
+    named: line.name !== undefined,
     quantity,
+    price: line.price,
     list: listPrice(line.price, quantity, digits, instalments),
     intro: line.intro
       ? { payments: line.intro.payments, amount: parseDecimal(line.intro.amount, digits) }

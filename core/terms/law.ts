@@ -1,6 +1,7 @@
 import { toDay, type Day } from '../dates/day.ts';
 import { parseDecimal } from '../money/decimal.ts';
-import { compileTerms, TAX_RATE_PLACES, type CompiledTax, type CompiledTerms } from './compile.ts';
+import { compileTerms } from './compile.ts';
+import { TAX_RATE_PLACES, type CompiledTax, type CompiledTerms } from '../agreed/terms.ts';
 import type { TaxSaid } from '../words/sayTax.ts';
 import type { Terms } from './schema.ts';
 

@@ -84,11 +84,11 @@ const tierLimit = z
   .meta({ description: 'the last quantity this tier holds; null on the last tier alone' });
 
 const tiers = z
-  .array(z.strictObject({ upTo: tierLimit, unit: unitAmount, flat: money.optional() }))
+  .array(z.strictObject({ to: tierLimit, each: unitAmount, amount: money.optional() }))
   .min(1, 'Give at least one tier.')
   .max(LIST_LIMIT, 'At most 20,000 tiers.');
 const steps = z
-  .array(z.strictObject({ upTo: tierLimit, flat: money }))
+  .array(z.strictObject({ to: tierLimit, amount: money }))
   .min(1, 'Give at least one step.')
   .max(LIST_LIMIT, 'At most 20,000 steps.');
 
@@ -97,12 +97,12 @@ export const priceSchema = z.discriminatedUnion(
   'scheme',
   [
     z.strictObject({ scheme: z.literal('flat'), amount: money }),
-    z.strictObject({ scheme: z.literal('per-unit'), amount: unitAmount }),
-    z.strictObject({ scheme: z.literal('graduated'), tiers }),
-    z.strictObject({ scheme: z.literal('volume'), tiers }),
-    z.strictObject({ scheme: z.literal('stairs'), tiers: steps }),
+    z.strictObject({ scheme: z.literal('each'), amount: unitAmount }),
+    z.strictObject({ scheme: z.literal('each-tier'), tiers }),
+    z.strictObject({ scheme: z.literal('reached-tier'), tiers }),
+    z.strictObject({ scheme: z.literal('step'), tiers: steps }),
     z.strictObject({
-      scheme: z.literal('package'),
+      scheme: z.literal('pack'),
       amount: money,
       size: count('Give the size of a pack, a whole number from 1.'),
     }),
@@ -114,7 +114,7 @@ export const priceSchema = z.discriminatedUnion(
     }),
     z.strictObject({ scheme: z.literal('instalments'), total: money }),
   ],
-  'A price scheme is one of flat, per-unit, graduated, volume, stairs, package, chosen and instalments.',
+  'A price scheme is one of flat, each, each-tier, reached-tier, step, pack, chosen and instalments.',
 );
 
 const discountMembers = {
@@ -198,6 +198,9 @@ const change = z.strictObject({
   lines: lines.optional(),
   schedule: z.strictObject({ interval, on: anchor.optional(), stub: stub.optional() }).optional(),
   next: date.optional(),
+  nextStub: z
+    .enum(['free', 'prorate'], 'The days that a moved date gives or takes are "free" or "prorate".')
+    .optional(),
   ends: ends.nullable().optional(),
   settle: z.enum(['now', 'next', 'none'], 'A change settles "now", "next" or "none".').optional(),
 });
@@ -242,6 +245,12 @@ export const recurringTermsSchema = z.strictObject({
         from: date,
         to: date,
         resume: z.enum(['keep', 'restart'], 'After a pause the boundaries "keep" or "restart".').optional(),
+        rest: z
+          .enum(
+            ['free', 'prorate'],
+            'What is left of the period that a pause ends in is "free" or "prorate".',
+          )
+          .optional(),
       }),
     )
     .max(LIST_LIMIT, 'At most 20,000 pauses.')

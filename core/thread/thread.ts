@@ -1,7 +1,9 @@
 import { formatDay, toDay } from '../dates/day.ts';
-import { PaymentWalk, type WalkPosition } from '../listing/paymentWalk.ts';
-import { outlineOf } from '../schedule/outline.ts';
-import { compileTerms, type CompiledTerms } from '../terms/compile.ts';
+import { PaymentWalk } from '../listing/paymentWalk.ts';
+import type { WalkPosition } from '../listing/walkPosition.ts';
+import { outlineOf } from '../listing/outline.ts';
+import { compileTerms } from '../terms/compile.ts';
+import type { CompiledTerms } from '../agreed/terms.ts';
 import type { Terms } from '../terms/schema.ts';
 import { sayAmount } from '../words/amount.ts';
 import { sayDate } from '../words/date.ts';

@@ -11,17 +11,17 @@ const unit = fc.integer({ min: 0, max: 99_999 }).map((n) => (n / 100).toFixed(2)
 const tiers = fc
   .array(fc.tuple(fc.integer({ min: 1, max: 40 }), unit, unit), { minLength: 1, maxLength: 8 })
   .map((rows) => {
-    let upTo = 0;
-    return rows.map(([step, each, flat], i) => {
-      upTo += step;
-      return { upTo: i === rows.length - 1 ? null : upTo, unit: each, flat };
+    let to = 0;
+    return rows.map(([step, each, amount], i) => {
+      to += step;
+      return { to: i === rows.length - 1 ? null : to, each, amount };
     });
   });
 const price: fc.Arbitrary<TermsPrice> = fc.oneof(
-  fc.record({ scheme: fc.constantFrom('graduated' as const, 'volume' as const), tiers }),
-  tiers.map((rows) => ({ scheme: 'stairs' as const, tiers: rows.map(({ upTo, flat }) => ({ upTo, flat })) })),
-  fc.record({ scheme: fc.constant('per-unit' as const), amount: unit }),
-  fc.record({ scheme: fc.constant('package' as const), amount: unit, size: fc.integer({ min: 1, max: 12 }) }),
+  fc.record({ scheme: fc.constantFrom('each-tier' as const, 'reached-tier' as const), tiers }),
+  tiers.map((rows) => ({ scheme: 'step' as const, tiers: rows.map(({ to, amount }) => ({ to, amount })) })),
+  fc.record({ scheme: fc.constant('each' as const), amount: unit }),
+  fc.record({ scheme: fc.constant('pack' as const), amount: unit, size: fc.integer({ min: 1, max: 12 }) }),
 );
 
 test('the steps of an explanation always add up to what is charged', () => {
@@ -35,14 +35,14 @@ test('the steps of an explanation always add up to what is charged', () => {
 });
 
 test('an explanation reads as a bookkeeper would say it', () => {
-  const graduated: TermsPrice = {
-    scheme: 'graduated',
+  const eachTier: TermsPrice = {
+    scheme: 'each-tier',
     tiers: [
-      { upTo: 10, unit: '3.00' },
-      { upTo: null, unit: '2.505', flat: '5.00' },
+      { to: 10, each: '3.00' },
+      { to: null, each: '2.505', amount: '5.00' },
     ],
   };
-  expect(explainPrice(graduated, 11, 'GBP')).toEqual({
+  expect(explainPrice(eachTier, 11, 'GBP')).toEqual({
     steps: [
       { says: '10 at 3.00', comesTo: '30.00' },
       { says: '1 at 2.505', comesTo: '2.505' },

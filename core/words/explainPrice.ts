@@ -1,6 +1,7 @@
 import { minorDigits } from '../money/currency.ts';
 import { formatDecimal, parseDecimal } from '../money/decimal.ts';
-import { fullPrice, listPrice, UNIT_PLACES } from '../pricing/listPrice.ts';
+import { fullPrice, listPrice } from '../pricing/listPrice.ts';
+import { UNIT_PLACES } from '../agreed/price.ts';
 import type { TermsPrice } from '../terms/schema.ts';
 import { sayAmount } from './amount.ts';
 
@@ -43,12 +44,12 @@ function say(value: bigint): string {
 }
 
 function stepsOf(price: TermsPrice, quantity: number): PriceStep[] {
-  const times = (count: number, unit: string) => ({
-    says: `${count} at ${unit}`,
-    comesTo: say(BigInt(count) * exact(unit)),
+  const times = (count: number, each: string) => ({
+    says: `${count} at ${each}`,
+    comesTo: say(BigInt(count) * exact(each)),
   });
-  const fixed = (flat: string | undefined, what: string): PriceStep[] =>
-    exact(flat) === 0n ? [] : [{ says: what, comesTo: say(exact(flat)) }];
+  const fixed = (amount: string | undefined, what: string): PriceStep[] =>
+    exact(amount) === 0n ? [] : [{ says: what, comesTo: say(exact(amount)) }];
   switch (price.scheme) {
     case 'flat':
       return [{ says: 'the same for any quantity', comesTo: say(exact(price.amount)) }];
@@ -56,9 +57,9 @@ function stepsOf(price: TermsPrice, quantity: number): PriceStep[] {
       return [{ says: 'the amount that is suggested', comesTo: say(exact(price.amount)) }];
     case 'instalments':
       return [{ says: 'in all, over the payments', comesTo: say(exact(price.total)) }];
-    case 'per-unit':
+    case 'each':
       return [times(quantity, price.amount)];
-    case 'package': {
+    case 'pack': {
       const packs = Math.ceil(quantity / price.size);
       return [
         {
@@ -67,23 +68,23 @@ function stepsOf(price: TermsPrice, quantity: number): PriceStep[] {
         },
       ];
     }
-    case 'stairs': {
-      const tier = price.tiers.find(({ upTo }) => upTo === null || quantity <= upTo);
-      const what = tier?.upTo === null ? 'the last step' : `the step up to ${tier?.upTo ?? ''}`;
-      return [{ says: what, comesTo: say(exact(tier?.flat)) }];
+    case 'step': {
+      const tier = price.tiers.find(({ to }) => to === null || quantity <= to);
+      const what = tier?.to === null ? 'the last step' : `the step up to ${tier?.to ?? ''}`;
+      return [{ says: what, comesTo: say(exact(tier?.amount)) }];
     }
-    case 'volume': {
-      const tier = price.tiers.find(({ upTo }) => upTo === null || quantity <= upTo);
-      return [times(quantity, tier?.unit ?? '0'), ...fixed(tier?.flat, 'fixed for this tier')];
+    case 'reached-tier': {
+      const tier = price.tiers.find(({ to }) => to === null || quantity <= to);
+      return [times(quantity, tier?.each ?? '0'), ...fixed(tier?.amount, 'fixed for this tier')];
     }
-    case 'graduated': {
+    case 'each-tier': {
       const steps: PriceStep[] = [];
       let below = 0;
       for (const [i, tier] of price.tiers.entries()) {
         if (quantity <= below) break;
-        const held = Math.min(quantity, tier.upTo ?? quantity) - below;
-        steps.push(times(held, tier.unit), ...fixed(tier.flat, `fixed for tier ${i + 1}`));
-        below = tier.upTo ?? quantity;
+        const held = Math.min(quantity, tier.to ?? quantity) - below;
+        steps.push(times(held, tier.each), ...fixed(tier.amount, `fixed for tier ${i + 1}`));
+        below = tier.to ?? quantity;
       }
       return steps;
     }

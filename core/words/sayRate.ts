@@ -108,15 +108,15 @@ export function sayPrice(price: TermsPrice, currency: string): string {
   switch (price.scheme) {
     case 'flat':
       return sayAmount(minor(price.amount, currency), currency);
-    case 'per-unit':
+    case 'each':
       return `${unit(price.amount, currency)} each`;
-    case 'graduated':
+    case 'each-tier':
       return `from ${unit(lowest(price.tiers), currency)} each, each at its own tier`;
-    case 'volume':
+    case 'reached-tier':
       return `from ${unit(lowest(price.tiers), currency)} each, all at the tier reached`;
-    case 'stairs':
-      return `from ${sayAmount(minor(price.tiers[0]?.flat ?? '0', currency), currency)} by step`;
-    case 'package':
+    case 'step':
+      return `from ${sayAmount(minor(price.tiers[0]?.amount ?? '0', currency), currency)} by step`;
+    case 'pack':
       return `${sayAmount(minor(price.amount, currency), currency)} for each ${price.size}`;
     case 'chosen':
       return `own amount, ${sayAmount(minor(price.amount, currency), currency)} suggested`;
@@ -135,8 +135,8 @@ function unit(text: string, currency: string): string {
     : `${currency} ${text}`;
 }
 
-function lowest(tiers: readonly { readonly unit: string }[]): string {
-  const units = tiers.map((tier) => tier.unit);
+function lowest(tiers: readonly { readonly each: string }[]): string {
+  const units = tiers.map((tier) => tier.each);
   return units.reduce(
     (least, text) => (parseDecimal(text, 12) < parseDecimal(least, 12) ? text : least),
     units[0] ?? '0',

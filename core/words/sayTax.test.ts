@@ -19,7 +19,7 @@ test('a price says what comes on top and what is paid, by how the business think
   const each = {
     currency: 'GBP',
     interval: 'P1M',
-    lines: [{ price: { scheme: 'per-unit', amount: '4.50' } }],
+    lines: [{ price: { scheme: 'each', amount: '4.50' } }],
   };
   expect(sayRate(each as never, vat)).toBe('£4.50 each + 20 % VAT every month');
   expect(sayRate(each as never, { ...vat, mode: 'inclusive' })).toBe(
@@ -29,20 +29,20 @@ test('a price says what comes on top and what is paid, by how the business think
 
 test('what a customer reads of her own terms is what she is charged', () => {
   const tiers = [
-    { upTo: 5, unit: '9.50' },
-    { upTo: null, unit: '6.75' },
+    { to: 5, each: '9.50' },
+    { to: null, each: '6.75' },
   ];
   const terms: Terms = {
     currency: 'GBP',
     starts: '2027-01-04',
     interval: 'P1M',
-    lines: [{ name: 'Hive', quantity: 2, price: { scheme: 'graduated', tiers } }],
+    lines: [{ name: 'Hive', quantity: 2, price: { scheme: 'each-tier', tiers } }],
   };
   expect(sayAgreed(terms, '2027-01-04', vat)).toBe('£19.00 + 20 % VAT = £22.80 every month for 2 × Hive');
   const changed: Terms = {
     ...terms,
     changes: [
-      { date: '2027-03-04', lines: [{ name: 'Hive', quantity: 8, price: { scheme: 'graduated', tiers } }] },
+      { date: '2027-03-04', lines: [{ name: 'Hive', quantity: 8, price: { scheme: 'each-tier', tiers } }] },
     ],
   };
   expect(sayAgreed(changed, '2027-03-03', vat)).toContain('for 2 × Hive');
@@ -70,7 +70,7 @@ test('the sum that is said is the payment that is listed, for any price, quantit
           currency: 'GBP',
           starts: '2027-01-04',
           interval: 'P1M',
-          lines: [{ quantity, price: { scheme: 'per-unit', amount: (pence / 100).toFixed(2) } }],
+          lines: [{ quantity, price: { scheme: 'each', amount: (pence / 100).toFixed(2) } }],
         };
         const facts = {
           ...{ terms, tax_id: '1', works_by: null, shift: null },

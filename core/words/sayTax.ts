@@ -1,6 +1,6 @@
 import { parseDecimal } from '../money/decimal.ts';
 import { taxOf } from '../pricing/tax.ts';
-import { TAX_RATE_PLACES } from '../terms/compile.ts';
+import { TAX_RATE_PLACES } from '../agreed/terms.ts';
 import { sayAmount } from './amount.ts';
 
 /** A tax as it is said beside a price. */

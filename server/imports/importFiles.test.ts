@@ -99,7 +99,7 @@ test('what a plan requires goes along with those who are brought over, and who p
     terms: { currency: 'GBP', lines: [{ price: { scheme: 'flat', amount: '10.00' } }], interval: 'P1M' },
   });
   const extra = (key: string, how: string) => ({
-    ...{ key, how, name: key, currency: 'GBP', price: { scheme: 'per-unit', amount: '2.00' } },
+    ...{ key, how, name: key, currency: 'GBP', price: { scheme: 'each', amount: '2.00' } },
     ...{ when: 'recurring', min: 2, max: 5, byCustomer: false },
   });
   const rates = [rate('card', {}), rate('invoice', { methods: ['invoice'] })];

@@ -76,7 +76,7 @@ test('what is exported is what was imported, and brought in again changes nothin
 
 test('variants, rate cards and what a plan says are held against the file by member, and made what it says', async () => {
   const changed = SAMPLE.replace('"Room for three hives."', '"Room for four hives."')
-    .replace('"unit": "6.20"', '"unit": "6.00"')
+    .replace('"each": "6.20"', '"each": "6.00"')
     .replace('"label": "Gate code"', '"label": "Code of the gate"');
   const would = await bring(changed, true, true);
   expect(would.problems).toEqual([]);
@@ -85,7 +85,7 @@ test('variants, rate cards and what a plan says are held against the file by mem
     { what: 'Apiary Ground, variant Half plot', members: [{ member: 'says' }] },
     {
       what: 'Rate card Allotment societies',
-      members: [{ member: 'prices 1, prices 1, tiers 1, unit', stored: '6.20', file: '6.00' }],
+      members: [{ member: 'prices 1, prices 1, tiers 1, each', stored: '6.20', file: '6.00' }],
     },
   ]);
   expect((await bring(changed, false)).changed).toEqual(NO_CHANGE);
@@ -173,7 +173,7 @@ test('what is archived stands in no file, and bringing one in leaves its prices 
   expect(file).not.toContain('"twice-a-month"');
   expect(hows(await bring(file, true, true))).toEqual(['same']);
   const otherwise = file
-    .replaceAll('"unit":"6.20"', '"unit":"6.10"')
+    .replaceAll('"each":"6.20"', '"each":"6.10"')
     .replace('Room for three', 'Room for four');
   expect((await bring(otherwise, false, true)).changed).toMatchObject({ variants: 1, rateCards: 1 });
   expect(await priced()).toEqual({ variants: 2, cards: 1 });

@@ -2,7 +2,7 @@ import type { Transaction } from 'sequelize';
 import { formatDay } from '../../core/dates/day.ts';
 import type { Payment, PaymentLine, PaymentMoney } from '../../core/listing/payment.ts';
 import { formatDecimal } from '../../core/money/decimal.ts';
-import { TAX_RATE_PLACES, type CompiledTax } from '../../core/terms/compile.ts';
+import { TAX_RATE_PLACES, type CompiledTax } from '../../core/agreed/terms.ts';
 import type { Almanac } from '../almanac.ts';
 import { Customer } from '../customers/Customer.ts';
 import { settingsOf } from '../settings/settings.ts';

@@ -3,7 +3,7 @@ import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import type { RateTerms } from '../../core/offer/composeTerms.ts';
-import { linesOn } from '../../core/alter/linesOn.ts';
+import { linesLeftOn, linesListedOn } from '../../core/alter/linesOn.ts';
 import type { RunningTerms } from '../../core/alter/runningTerms.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 
@@ -305,8 +305,9 @@ function termsMovedOn(
   if (!rate.lines || !rate.interval) return 'cannot become a one-off sale';
   if (terms.currency !== to.currency) return `is charged in ${terms.currency}`;
   if ((terms.changes ?? []).some((change) => change.date >= date)) return 'has a change of its own later';
-  const current = linesOn(of.running, terms, date);
-  const lines = linesForRunning(to, { ...of, had: of.extras, current });
+  const current = linesListedOn(terms, date);
+  const left = linesLeftOn(of.running, terms, date);
+  const lines = linesForRunning(to, { ...of, had: of.extras, current, left });
   const rhythm = rhythmOn(terms, date);
   const sameRhythm =
     rate.interval === rhythm.interval && isDeepStrictEqual(rate.on ?? null, rhythm.on ?? null);

@@ -9,7 +9,7 @@ let rateId = '';
 let planId = '';
 let large = '';
 
-const perUnit = (amount: string) => ({ scheme: 'per-unit', amount });
+const perUnit = (amount: string) => ({ scheme: 'each', amount });
 
 beforeAll(async () => {
   world = await World.begin(inject('databaseUrl'));

@@ -1,5 +1,6 @@
 import { formatDay, toDay } from '../../core/dates/day.ts';
-import { PaymentWalk, type WalkPosition } from '../../core/listing/paymentWalk.ts';
+import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
+import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import type { Almanac } from '../almanac.ts';
 import type { LawFacts } from '../../core/terms/law.ts';
 import { LAW_COLUMNS, loadLaw } from '../subscriptions/law.ts';

@@ -24,7 +24,7 @@ beforeAll(async () => {
 });
 afterAll(() => world.end());
 
-const each = (amount: string) => ({ scheme: 'per-unit', amount });
+const each = (amount: string) => ({ scheme: 'each', amount });
 const flat = (amount: string) => ({ scheme: 'flat', amount });
 const EXTRA = { currency: 'GBP', min: 1, max: 4, byCustomer: true };
 const EVERYTHING = {

@@ -18,7 +18,7 @@ import {
   whole,
   table,
 } from '../db/columns.ts';
-import type { WalkPosition } from '../../core/listing/paymentWalk.ts';
+import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import type { ChosenExtra } from '../../core/offer/extras.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';

@@ -1,9 +1,10 @@
 import type { Transaction } from 'sequelize';
 import { formatDay, toDay, type Day } from '../../core/dates/day.ts';
-import { PaymentWalk, type WalkPosition } from '../../core/listing/paymentWalk.ts';
+import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
+import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import type { Payment } from '../../core/listing/payment.ts';
 import type { Law } from '../../core/terms/law.ts';
-import type { CompiledTerms } from '../../core/terms/compile.ts';
+import type { CompiledTerms } from '../../core/agreed/terms.ts';
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';

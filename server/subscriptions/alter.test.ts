@@ -14,7 +14,7 @@ beforeAll(async () => {
 });
 afterAll(() => world.end());
 
-const each = (amount: string) => [{ name: 'Hive', price: { scheme: 'per-unit', amount } }];
+const each = (amount: string) => [{ name: 'Hive', price: { scheme: 'each', amount } }];
 const flat = (amount: string) => [{ name: 'Row', price: { scheme: 'flat', amount } }];
 const EVERYTHING = {
   cancel: 'period end',
@@ -93,7 +93,7 @@ test('a first price that is half used goes on where it was after an alteration',
       lines: [
         {
           name: 'Hive',
-          price: { scheme: 'per-unit', amount: '30.00' },
+          price: { scheme: 'each', amount: '30.00' },
           intro: { payments: 3, amount: '5.00' },
         },
       ],
@@ -150,7 +150,7 @@ test('customers do alone what their plan leaves to them, and nothing more; insta
   await offering.done('post', `/api/plans/${planId}/variants`, { name: 'Small' });
   const { id: large } = await offering.done('post', `/api/plans/${planId}/variants`, {
     name: 'Large',
-    prices: { [rateId]: [{ scheme: 'per-unit', amount: '25.00' }] },
+    prices: { [rateId]: [{ scheme: 'each', amount: '25.00' }] },
   });
   const plan = await offering.done<{ variants: { id: string; name: string }[] }>(
     'get',
@@ -237,9 +237,9 @@ test('extra lines are taken, left out, changed; answers are kept; a code counts 
       min: 2,
       max: 6,
       byCustomer: true,
-      price: { scheme: 'per-unit', amount: '3.00' },
+      price: { scheme: 'each', amount: '3.00' },
     }),
-    extra({ key: 'veil', name: 'Veil', when: 'once', max: 4, price: { scheme: 'per-unit', amount: '8.00' } }),
+    extra({ key: 'veil', name: 'Veil', when: 'once', max: 4, price: { scheme: 'each', amount: '8.00' } }),
   ];
   const asks = [
     { label: 'Size of the veil', kind: 'choice', choices: ['S', 'L'], required: true },
@@ -334,7 +334,7 @@ test('what has not begun is cancelled without a charge, unless a number of payme
 });
 
 test('something paid once is added later, at once or with the next payment, up to as many as the plan allows', async () => {
-  const price = { scheme: 'per-unit', amount: '8.00' };
+  const price = { scheme: 'each', amount: '8.00' };
   const veil = { key: 'veil', name: 'Veil', currency: 'GBP', price, when: 'once', how: 'offered' };
   const extras = [{ ...veil, min: 1, max: 4, byCustomer: true }];
   const { rateId } = await offering.plan({ name: 'Later', extras }, { lines: flat('10.00') });

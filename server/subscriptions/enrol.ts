@@ -1,6 +1,6 @@
 import type { Transaction } from 'sequelize';
 import { formatDay } from '../../core/dates/day.ts';
-import { outlineOf } from '../../core/schedule/outline.ts';
+import { outlineOf } from '../../core/listing/outline.ts';
 import { compileTerms } from '../../core/terms/compile.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import type { Almanac } from '../almanac.ts';

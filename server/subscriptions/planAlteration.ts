@@ -1,6 +1,6 @@
 import type { Transaction } from 'sequelize';
 import { boundariesAhead, effectiveDay, type Alteration, type From } from '../../core/alter/alterTerms.ts';
-import { linesOn } from '../../core/alter/linesOn.ts';
+import { linesLeftOn, linesListedOn } from '../../core/alter/linesOn.ts';
 import type { RunningTerms } from '../../core/alter/runningTerms.ts';
 import { formatDay } from '../../core/dates/day.ts';
 import type { RateTerms } from '../../core/offer/composeTerms.ts';
@@ -200,9 +200,18 @@ async function planCard(
 }
 
 /** The lines that would be in force on the day from which an alteration holds. */
-export function linesThen({ running, today }: Pick<Alterable, 'running' | 'today'>, from: From): TermsLine[] {
+export function linesThen(
+  { running, today }: Pick<Alterable, 'running' | 'today'>,
+  from: From,
+): readonly TermsLine[] {
   const { terms } = running;
-  return 'lines' in terms ? linesOn(running, terms, effectiveDay(running, from, today)) : [];
+  return 'lines' in terms ? linesListedOn(terms, effectiveDay(running, from, today)) : [];
+}
+
+/** The same, with what will be left of their first prices and discounts. */
+function linesLeftThen({ running, today }: Alterable, from: From): readonly TermsLine[] {
+  const { terms } = running;
+  return 'lines' in terms ? linesLeftOn(running, terms, effectiveDay(running, from, today)) : [];
 }
 
 /** The lines of the version of its rate that the subscription will be on then, with something of it chosen otherwise. */
@@ -240,6 +249,7 @@ async function linesAfter(
   if (!row) throw new Error(`Subscription ${subscription.id} has no version of its rate.`);
   return linesForRunning(row.terms, {
     current: linesThen(of, from),
+    left: linesLeftThen(of, from),
     prices: [row.variant_prices, otherwise.cardPrices === undefined ? row.card_prices : otherwise.cardPrices],
     extras: otherwise.extras ?? subscription.extras,
     had: subscription.extras,

@@ -23,7 +23,7 @@ const flat = (name: string, amount: string, more: object = {}) => ({
   price: { scheme: 'flat', amount },
   ...more,
 });
-const each = (amount: string) => ({ name: 'Hive', price: { scheme: 'per-unit', amount } });
+const each = (amount: string) => ({ name: 'Hive', price: { scheme: 'each', amount } });
 const jar = {
   ...{ key: 'jar', name: 'Jar', price: { scheme: 'flat', amount: '10.00' }, currency: 'GBP' },
   ...{ when: 'recurring', how: 'offered', min: 1, max: 5, byCustomer: true },

@@ -1,6 +1,7 @@
 import { linesListedOn } from '../../core/alter/linesOn.ts';
 import { formatDay, toDay } from '../../core/dates/day.ts';
-import { PaymentWalk, type WalkPosition } from '../../core/listing/paymentWalk.ts';
+import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
+import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import { sayAgreed } from '../../core/words/sayAgreed.ts';
@@ -128,7 +129,7 @@ type Choices = Pick<
   | 'withoutMethod'
 >;
 
-const COUNTED = ['per-unit', 'graduated', 'volume', 'stairs', 'package'];
+const COUNTED = ['each', 'each-tier', 'reached-tier', 'step', 'pack'];
 
 /** Whether terms are paid in instalments. */
 export function paysInstalments(terms: Terms): boolean {

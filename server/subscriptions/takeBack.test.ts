@@ -13,7 +13,7 @@ let rateId: string;
 beforeAll(async () => {
   world = await World.begin(inject('databaseUrl'));
   offering = await Offering.of(world);
-  const each = [{ name: 'Hive', price: { scheme: 'per-unit', amount: '30.00' } }];
+  const each = [{ name: 'Hive', price: { scheme: 'each', amount: '30.00' } }];
   ({ rateId } = await offering.plan({}, { lines: each }));
 });
 afterAll(() => world.end());

@@ -1,5 +1,5 @@
 import { formatDay, toDay } from '../../core/dates/day.ts';
-import type { WalkPosition } from '../../core/listing/paymentWalk.ts';
+import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
 import { plannedThread, type Thread, type ThreadMark } from '../../core/thread/thread.ts';
 import { sayAmount } from '../../core/words/amount.ts';

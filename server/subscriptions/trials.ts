@@ -1,6 +1,7 @@
 import { Op, type Transaction } from 'sequelize';
 import { formatDay, toDay } from '../../core/dates/day.ts';
-import { PaymentWalk, type WalkPosition } from '../../core/listing/paymentWalk.ts';
+import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
+import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import { trialNoticeDays } from '../../core/offer/trialNotice.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import { sayAmount } from '../../core/words/amount.ts';

@@ -1,8 +1,9 @@
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import { parseDecimal } from '../../core/money/decimal.ts';
-import { outlineOf } from '../../core/schedule/outline.ts';
-import { compileTerms, TAX_RATE_PLACES, type CompiledTax } from '../../core/terms/compile.ts';
+import { outlineOf } from '../../core/listing/outline.ts';
+import { compileTerms } from '../../core/terms/compile.ts';
+import { TAX_RATE_PLACES, type CompiledTax } from '../../core/agreed/terms.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';

@@ -2,7 +2,7 @@ import { useMemo } from 'react';
 import { toDay } from '../../core/dates/day.ts';
 import type { TaxSaid } from '../../core/words/sayTax.ts';
 import { Law, type LawData, type LawFacts } from '../../core/terms/law.ts';
-import type { CompiledTerms } from '../../core/terms/compile.ts';
+import type { CompiledTerms } from '../../core/agreed/terms.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import type { EnrolmentForm } from '../../server/subscriptions/messages.ts';
 import { useAnswer } from './hooks.ts';

@@ -1,6 +1,6 @@
 import { Box, Text } from '@chakra-ui/react';
 import { useMemo } from 'react';
-import type { CompiledTerms } from '../../core/terms/compile.ts';
+import type { CompiledTerms } from '../../core/agreed/terms.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import { sayDate } from '../../core/words/date.ts';
 import { Charges } from './Charges.tsx';

@@ -19,12 +19,12 @@ const WORDS: readonly (readonly [pointer: RegExp, says: RegExp, inTheForm: strin
   [/^\/ends\/after$/, /./, 'Give a whole number from 1.'],
   [/\/date$|\/(from|to|until)$|\/holidays\/\d+$/, /YYYY-MM-DD/, 'Give a day that exists.'],
   [
-    /\/(amount|total|flat|min|max)$/,
+    /\/(amount|total|min|max)$/,
     /Give an amount/,
     'Give an amount such as 4.50, with no more decimals than the currency has.',
   ],
-  [/\/upTo$/, /Give/, 'Give the last quantity of this tier, a whole number from 1.'],
-  [/\/unit$/, /Give/, 'Give a price such as 4.50, with at most 12 decimals.'],
+  [/\/tiers\/\d+\/to$/, /Give/, 'Give the last quantity of this tier, a whole number from 1.'],
+  [/\/each$/, /Give/, 'Give a price such as 4.50, with at most 12 decimals.'],
 ];
 
 /** A fault in the words of the form. */

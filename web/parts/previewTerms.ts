@@ -1,7 +1,8 @@
 import { toDay, formatDay } from '../../core/dates/day.ts';
 import { paymentsOf } from '../../core/listing/listPayments.ts';
 import { checkTerms } from '../../core/terms/check.ts';
-import { compileTerms, type CompiledTerms } from '../../core/terms/compile.ts';
+import { compileTerms } from '../../core/terms/compile.ts';
+import type { CompiledTerms } from '../../core/agreed/terms.ts';
 import { RefusedTerms, type Fault } from '../../core/terms/fault.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import { plannedThread, type Thread } from '../../core/thread/thread.ts';

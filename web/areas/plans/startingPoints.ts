@@ -30,11 +30,11 @@ export const STARTING_POINTS: Readonly<Record<string, StartingPoint>> = {
       lines: [
         line({
           name: 'Service',
-          scheme: 'graduated',
+          scheme: 'each-tier',
           tiers: [
-            { upTo: '3', unit: '9', flat: '' },
-            { upTo: '10', unit: '8', flat: '' },
-            { upTo: '', unit: '7', flat: '' },
+            { to: '3', each: '9', amount: '' },
+            { to: '10', each: '8', amount: '' },
+            { to: '', each: '7', amount: '' },
           ],
         }),
       ],
@@ -47,7 +47,7 @@ export const STARTING_POINTS: Readonly<Record<string, StartingPoint>> = {
     rate: (currency, termDays) => ({
       ...newDraft(currency, termDays),
       name: 'Quarterly, by the pack',
-      lines: [line({ name: 'Packs', scheme: 'package', amount: '24', size: '6' })],
+      lines: [line({ name: 'Packs', scheme: 'pack', amount: '24', size: '6' })],
       every: '3',
     }),
   },

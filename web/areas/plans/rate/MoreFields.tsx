@@ -36,14 +36,16 @@ export function PauseFields({ draft, onChange, faultAt }: Props) {
               onChange={(event) => change(i, { to: event.target.value })}
             />
           </Box>
-          <Box w="230px">
+          <Box w="330px">
             <SelectField
               label="After it"
               value={pause.resume}
+              error={faultAt(`/pauses/${i}/rest`)}
               onChange={(event) => change(i, { resume: event.target.value as PauseDraft['resume'] })}
             >
-              <option value="keep">the billing days stay</option>
-              <option value="restart">counted anew from that day</option>
+              <option value="keep">the billing days stay, free until the next</option>
+              <option value="prorate">the billing days stay, charged by the day until the next</option>
+              <option value="restart">the billing days count anew from that day</option>
             </SelectField>
           </Box>
           <Button

@@ -9,11 +9,11 @@ import { AmountField, UNIT_DECIMALS } from '../../../parts/AmountField.tsx';
 /** Price schemes in plain words. */
 const SCHEMES: Readonly<Record<LineDraft['scheme'], string>> = {
   flat: 'flat: the same each time',
-  'per-unit': 'each: a price for one, times the quantity',
-  graduated: 'each at its own tier',
-  volume: 'all at the tier reached',
-  stairs: 'by step: one price up to each quantity',
-  package: 'by the pack',
+  each: 'each: a price for one, times the quantity',
+  'each-tier': 'each at its own tier',
+  'reached-tier': 'all at the tier reached',
+  step: 'by step: one price up to each quantity',
+  pack: 'by the pack',
   chosen: 'own amount: the customer chooses',
   instalments: 'instalments: a total in parts',
 };
@@ -43,9 +43,9 @@ export function PriceFields({ draft, currency, faultAt, onChange, without = [], 
   const amountLabel =
     scheme === 'instalments'
       ? 'Total'
-      : scheme === 'per-unit'
+      : scheme === 'each'
         ? 'Price of one'
-        : scheme === 'package'
+        : scheme === 'pack'
           ? 'Price of a pack'
           : scheme === 'chosen'
             ? 'Suggested'
@@ -73,13 +73,13 @@ export function PriceFields({ draft, currency, faultAt, onChange, without = [], 
             <AmountField
               label={`${amountLabel}, ${currency}`}
               currency={currency}
-              {...(scheme === 'per-unit' || scheme === 'package' ? { decimals: UNIT_DECIMALS } : {})}
+              {...(scheme === 'each' || scheme === 'pack' ? { decimals: UNIT_DECIMALS } : {})}
               error={fault}
               {...bind('amount')}
             />
           </Box>
         )}
-        {scheme === 'package' && (
+        {scheme === 'pack' && (
           <Box w="90px">
             <QuantityField label="Pack of" most={999_999_999} error={faultAt('/size')} {...bind('size')} />
           </Box>
@@ -115,6 +115,6 @@ export function PriceFields({ draft, currency, faultAt, onChange, without = [], 
   );
 }
 
-function isTiered(scheme: LineDraft['scheme']): scheme is 'graduated' | 'volume' | 'stairs' {
-  return scheme === 'graduated' || scheme === 'volume' || scheme === 'stairs';
+function isTiered(scheme: LineDraft['scheme']): scheme is 'each-tier' | 'reached-tier' | 'step' {
+  return scheme === 'each-tier' || scheme === 'reached-tier' || scheme === 'step';
 }

@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
-import type { CompiledTerms } from '../../../../core/terms/compile.ts';
+import type { CompiledTerms } from '../../../../core/agreed/terms.ts';
 import type { Terms } from '../../../../core/terms/schema.ts';
 import { CURRENCIES } from '../../../../core/money/currency.ts';
 import type { TaxView } from '../../../../server/taxes/messages.ts';

@@ -1,7 +1,7 @@
 import { Box, Text } from '@chakra-ui/react';
 import { sayAmount } from '../../../../core/words/amount.ts';
 import { sayRate, type SayableTerms } from '../../../../core/words/sayRate.ts';
-import type { CompiledTerms } from '../../../../core/terms/compile.ts';
+import type { CompiledTerms } from '../../../../core/agreed/terms.ts';
 import type { Terms } from '../../../../core/terms/schema.ts';
 import type { TaxSaid } from '../../../../core/words/sayTax.ts';
 import { MarginHeading } from '../../../frame/PageAndMargin.tsx';

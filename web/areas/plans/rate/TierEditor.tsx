@@ -24,7 +24,7 @@ import { useTyped } from '../../../parts/useTyped.ts';
 
 interface Props {
   readonly tiers: readonly TierDraft[];
-  readonly scheme: 'graduated' | 'volume' | 'stairs';
+  readonly scheme: 'each-tier' | 'reached-tier' | 'step';
   readonly currency: string;
   readonly price: Record<string, unknown>;
   readonly faultAt: (pointer: string) => string | undefined;
@@ -32,9 +32,9 @@ interface Props {
   readonly onTiers: (tiers: readonly TierDraft[]) => void;
 }
 
-type Column = 'upTo' | 'unit' | 'flat';
-const TIERS: readonly Column[] = ['upTo', 'unit', 'flat'];
-const STAIRS: readonly Column[] = ['upTo', 'flat'];
+type Column = 'to' | 'each' | 'amount';
+const TIERS: readonly Column[] = ['to', 'each', 'amount'];
+const STEPS: readonly Column[] = ['to', 'amount'];
 
 /**
  * Tiers as a small table: arrow keys and Enter move between cells, rows are pasted from a spreadsheet. A tier begins
@@ -42,7 +42,7 @@ const STAIRS: readonly Column[] = ['upTo', 'flat'];
  */
 export function TierEditor(props: Props) {
   const { scheme, currency, price, faultAt, onTiers } = props;
-  const columns = scheme === 'stairs' ? STAIRS : TIERS;
+  const columns = scheme === 'step' ? STEPS : TIERS;
   const asked = useDeferredValue(JSON.stringify(price));
   const { tiers, update, pass } = useTypedFirst(props.tiers, onTiers);
   const { locale } = useManner();
@@ -67,13 +67,13 @@ export function TierEditor(props: Props) {
               <Table.ColumnHeader color="muted" textAlign="end">
                 Up to
               </Table.ColumnHeader>
-              {scheme !== 'stairs' && (
+              {scheme !== 'step' && (
                 <Table.ColumnHeader color="muted" textAlign="end">
                   Each, {currency}
                 </Table.ColumnHeader>
               )}
               <Table.ColumnHeader color="muted" textAlign="end">
-                {scheme === 'stairs' ? `Price, ${currency}` : 'Fixed'}
+                {scheme === 'step' ? `Price, ${currency}` : 'Fixed'}
               </Table.ColumnHeader>
               <Table.ColumnHeader />
             </Table.Row>
@@ -84,7 +84,7 @@ export function TierEditor(props: Props) {
                 key={i}
                 at={i}
                 tier={tier}
-                from={i === 0 ? '1' : afterText(tiers[i - 1]?.upTo ?? '')}
+                from={i === 0 ? '1' : afterText(tiers[i - 1]?.to ?? '')}
                 last={i === tiers.length - 1}
                 columns={columns}
                 fault={columns
@@ -158,7 +158,7 @@ const TIER_INPUT = {
   fontVariantNumeric: 'tabular-nums',
 } as const;
 
-const afterText = (upTo: string) => (/^\d+$/.test(upTo.trim()) ? String(Number(upTo) + 1) : '…');
+const afterText = (to: string) => (/^\d+$/.test(to.trim()) ? String(Number(to) + 1) : '…');
 
 interface RowProps {
   readonly at: number;
@@ -172,7 +172,7 @@ interface RowProps {
   readonly onRemove: (at: number) => void;
 }
 
-const NAMES: Readonly<Record<Column, string>> = { upTo: 'Up to', unit: 'Each', flat: 'Fixed' };
+const NAMES: Readonly<Record<Column, string>> = { to: 'Up to', each: 'Each', amount: 'Fixed' };
 
 const TierRow = memo(function TierRow(props: RowProps) {
   const { at, tier, from, last, only, columns, fault, onType, onRemove } = props;
@@ -184,7 +184,7 @@ const TierRow = memo(function TierRow(props: RowProps) {
         </Table.Cell>
         {columns.map((column) => (
           <Table.Cell key={column}>
-            {column === 'upTo' && last ? (
+            {column === 'to' && last ? (
               <Box color="muted" textAlign="end" px="1">
                 and more
               </Box>
@@ -226,7 +226,7 @@ const TierRow = memo(function TierRow(props: RowProps) {
 
 /** What a cell of a column holds, read in the manner of the business. */
 function readCell(column: Column, text: string, locale: string) {
-  return column === 'upTo'
+  return column === 'to'
     ? readWhole(text, locale, { least: 1, most: 999_999_999_999 })
     : readAmount(text, locale, { currency: null, decimals: UNIT_DECIMALS });
 }
@@ -276,13 +276,13 @@ function handlersOf(
     add: () =>
       update((tiers) => {
         // The new tier takes over "and more"; the one before it gets an end after the tier before.
-        const before = Number(tiers.at(-2)?.upTo ?? 0);
+        const before = Number(tiers.at(-2)?.to ?? 0);
         const ended = tiers.map((tier, i) =>
-          i === tiers.length - 1 && tier.upTo === ''
-            ? { ...tier, upTo: String((Number.isFinite(before) ? before : 0) + 10) }
+          i === tiers.length - 1 && tier.to === ''
+            ? { ...tier, to: String((Number.isFinite(before) ? before : 0) + 10) }
             : tier,
         );
-        return [...ended, { upTo: '', unit: '', flat: '' }];
+        return [...ended, { to: '', each: '', amount: '' }];
       }),
     key: (event: KeyboardEvent<HTMLTableElement>) => {
       const cell = cellOf(event.target);
@@ -325,10 +325,10 @@ function pastedInto(
       const reading = readCell(column, text, locale);
       return [[column, /^(and more|∞|null)$/i.test(text) ? '' : reading.ok ? reading.value : text] as const];
     });
-    return { ...(tiers[cell.at + r] ?? { upTo: '', unit: '', flat: '' }), ...Object.fromEntries(values) };
+    return { ...(tiers[cell.at + r] ?? { to: '', each: '', amount: '' }), ...Object.fromEntries(values) };
   });
   // Rows that end with "and more" are the whole end of the table: nothing comes after it.
-  const ends = columns[cell.column] === 'upTo' && laid.at(-1)?.upTo === '';
+  const ends = columns[cell.column] === 'to' && laid.at(-1)?.to === '';
   const after = ends ? [] : tiers.slice(cell.at + rows.length);
   return [...tiers.slice(0, cell.at), ...laid, ...after].slice(0, MOST_TIERS);
 }
@@ -375,5 +375,5 @@ const Tried = memo(function Tried({ price: asked, currency }: { price: string; c
 });
 
 function joinsOf(price: TermsPrice): number[] {
-  return 'tiers' in price ? price.tiers.flatMap(({ upTo }) => (upTo === null ? [] : [upTo])) : [];
+  return 'tiers' in price ? price.tiers.flatMap(({ to }) => (to === null ? [] : [to])) : [];
 }

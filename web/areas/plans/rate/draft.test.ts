@@ -75,9 +75,11 @@ test('what is refused of a rate is said in the words of the form, not of its fil
     { ends: 'after', after: 'x' },
     { ends: 'until', until: '' },
     { setup: '1.234' },
-    { lines: [{ ...NEW_LINE, scheme: 'graduated' }] },
+    { lines: [{ ...NEW_LINE, scheme: 'each-tier' }] },
     {
-      lines: [{ ...NEW_LINE, scheme: 'volume', tiers: [0, 1].map(() => ({ upTo: '', unit: '', flat: '' })) }],
+      lines: [
+        { ...NEW_LINE, scheme: 'reached-tier', tiers: [0, 1].map(() => ({ to: '', each: '', amount: '' })) },
+      ],
     },
     { lines: [{ ...NEW_LINE, scheme: 'instalments', amount: '70' }] },
     { lines: [{ ...NEW_LINE, amount: '5', firstPayments: 'x', firstAmount: '-' }] },

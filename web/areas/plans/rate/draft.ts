@@ -42,7 +42,8 @@ export interface RateDraft {
 export interface PauseDraft {
   readonly from: string;
   readonly to: string;
-  readonly resume: 'keep' | 'restart';
+  /** What becomes of the billing days, and of the days that are left of the period it ends in. */
+  readonly resume: 'keep' | 'prorate' | 'restart';
 }
 
 export interface DiscountDraft {
@@ -96,9 +97,9 @@ export interface LineDraft extends PriceDraft {
 
 export interface TierDraft {
   /** Last quantity of the tier; the last tier has none. */
-  readonly upTo: string;
-  readonly unit: string;
-  readonly flat: string;
+  readonly to: string;
+  readonly each: string;
+  readonly amount: string;
 }
 
 export interface OnceDraft {
@@ -126,8 +127,8 @@ export const NEW_PRICE: PriceDraft = {
   min: '',
   max: '',
   tiers: [
-    { upTo: '10', unit: '', flat: '' },
-    { upTo: '', unit: '', flat: '' },
+    { to: '10', each: '', amount: '' },
+    { to: '', each: '', amount: '' },
   ],
 };
 
@@ -231,7 +232,12 @@ function discountOf({ as, off, payments, to }: DiscountDraft) {
 }
 
 function pauseOf({ from, to, resume }: PauseDraft) {
-  return { from, to, ...when(resume !== 'keep', { resume }) };
+  return {
+    from,
+    to,
+    ...when(resume === 'restart', { resume }),
+    ...when(resume === 'prorate', { rest: resume }),
+  };
 }
 
 function lineOf(line: LineDraft): Record<string, unknown> {
@@ -270,9 +276,9 @@ export function priceOf(line: PriceDraft): Record<string, unknown> {
   const amount = line.amount.trim();
   switch (scheme) {
     case 'flat':
-    case 'per-unit':
+    case 'each':
       return { scheme, amount };
-    case 'package':
+    case 'pack':
       return { scheme, amount, size: whole(line.size) };
     case 'chosen':
       return {
@@ -283,20 +289,20 @@ export function priceOf(line: PriceDraft): Record<string, unknown> {
       };
     case 'instalments':
       return { scheme, total: amount };
-    case 'stairs':
-      return { scheme, tiers: tiersOf(line).map(({ upTo, flat }) => ({ upTo, flat: flat ?? '' })) };
-    case 'graduated':
-    case 'volume':
+    case 'step':
+      return { scheme, tiers: tiersOf(line).map((tier) => ({ to: tier.to, amount: tier.amount ?? '' })) };
+    case 'each-tier':
+    case 'reached-tier':
       return { scheme, tiers: tiersOf(line) };
   }
 }
 
 function tiersOf(line: PriceDraft) {
   return line.tiers.map((tier, i) => ({
-    upTo: i === line.tiers.length - 1 ? null : whole(tier.upTo),
-    unit: tier.unit.trim(),
-    ...when(tier.flat.trim() !== '', { flat: tier.flat.trim() }),
-  })) as { upTo: number | string | null; unit: string; flat?: string }[];
+    to: i === line.tiers.length - 1 ? null : whole(tier.to),
+    each: tier.each.trim(),
+    ...when(tier.amount.trim() !== '', { amount: tier.amount.trim() }),
+  })) as { to: number | string | null; each: string; amount?: string }[];
 }
 
 function anchorOf(anchor: AnchorDraft): object {

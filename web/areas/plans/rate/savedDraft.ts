@@ -29,7 +29,12 @@ interface SavedTerms {
   readonly endStub?: RateDraft['endStub'];
   readonly tax?: { rate: string; mode: 'exclusive' | 'inclusive' };
   readonly terms?: string;
-  readonly pauses?: readonly { from: string; to: string; resume?: 'keep' | 'restart' }[];
+  readonly pauses?: readonly {
+    from: string;
+    to: string;
+    resume?: 'keep' | 'restart';
+    rest?: 'free' | 'prorate';
+  }[];
   readonly workingDays?: {
     shift: 'next' | 'previous';
     weekend?: readonly string[];
@@ -94,7 +99,11 @@ export function draftOf(
     taxRate: terms.tax?.rate ?? '20',
     taxMode: terms.tax?.mode ?? 'exclusive',
     termDays: terms.terms ? String(parseDuration(terms.terms)?.count ?? '') : '',
-    pauses: (terms.pauses ?? []).map(({ from, to, resume }) => ({ from, to, resume: resume ?? 'keep' })),
+    pauses: (terms.pauses ?? []).map(({ from, to, resume, rest }) => ({
+      from,
+      to,
+      resume: rest === 'prorate' ? rest : (resume ?? 'keep'),
+    })),
     shift: terms.workingDays?.shift ?? '',
     weekend: terms.workingDays ? (terms.workingDays.weekend ?? []) : base.weekend,
     holidays: (terms.workingDays?.holidays ?? []).join('\n'),
@@ -124,27 +133,27 @@ export function priceDraftOf(price: TermsPrice): PriceDraft {
   const base = { ...NEW_PRICE, scheme: price.scheme };
   switch (price.scheme) {
     case 'flat':
-    case 'per-unit':
+    case 'each':
       return { ...base, amount: price.amount };
-    case 'package':
+    case 'pack':
       return { ...base, amount: price.amount, size: String(price.size) };
     case 'chosen':
       return { ...base, amount: price.amount, min: price.min ?? '', max: price.max ?? '' };
     case 'instalments':
       return { ...base, amount: price.total };
-    case 'stairs':
+    case 'step':
       return {
         ...base,
-        tiers: price.tiers.map(({ upTo, flat }) => ({ upTo: String(upTo ?? ''), unit: '', flat })),
+        tiers: price.tiers.map(({ to, amount }) => ({ to: String(to ?? ''), each: '', amount })),
       };
-    case 'graduated':
-    case 'volume':
+    case 'each-tier':
+    case 'reached-tier':
       return {
         ...base,
-        tiers: price.tiers.map(({ upTo, unit, flat }) => ({
-          upTo: String(upTo ?? ''),
-          unit,
-          flat: flat ?? '',
+        tiers: price.tiers.map(({ to, each, amount }) => ({
+          to: String(to ?? ''),
+          each,
+          amount: amount ?? '',
         })),
       };
   }

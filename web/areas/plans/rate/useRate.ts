@@ -3,7 +3,7 @@ import { toDay } from '../../../../core/dates/day.ts';
 import { paymentsOf } from '../../../../core/listing/listPayments.ts';
 import type { Payment } from '../../../../core/listing/payment.ts';
 import { checkTerms } from '../../../../core/terms/check.ts';
-import type { CompiledTerms } from '../../../../core/terms/compile.ts';
+import type { CompiledTerms } from '../../../../core/agreed/terms.ts';
 import { RefusedTerms, type Fault } from '../../../../core/terms/fault.ts';
 import type { Terms } from '../../../../core/terms/schema.ts';
 import { trapsOf, type Trap } from '../../../../core/words/traps.ts';

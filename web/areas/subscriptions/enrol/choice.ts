@@ -34,7 +34,7 @@ export const NO_CHOICE: ChoiceDraft = {
   cardId: null,
 };
 
-const COUNTED = ['per-unit', 'graduated', 'volume', 'stairs', 'package'];
+const COUNTED = ['each', 'each-tier', 'reached-tier', 'step', 'pack'];
 
 /** The scheme of the first line of a rate, which says what is to be chosen of it. */
 export function firstScheme(rate: RateView): string {

@@ -1,7 +1,7 @@
 import type { Day } from '../dates/day.ts';
-import { endOf } from '../listing/listPayments.ts';
-import type { CompiledTerms } from '../terms/compile.ts';
-import { Timetable } from './timetable.ts';
+import { endOf } from './listPayments.ts';
+import type { CompiledTerms } from '../agreed/terms.ts';
+import { Timetable } from '../schedule/timetable.ts';
 
 /** The days on which a subscription's life turns: the first day after its trial (null without one), and its end. */
 export interface Outline {
