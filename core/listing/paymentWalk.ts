@@ -179,7 +179,7 @@ export class PaymentWalk {
     let carried = 0;
     return this.moneyOn(
       event.from,
-      left.map((line) => (line.role === 'carried' ? { ...line, part: parts[carried++] } : line)),
+      left.map((line) => (line.role === 'carried' ? { ...line, part: parts[carried++] ?? undefined } : line)),
     );
   }
 
@@ -237,7 +237,7 @@ export class PaymentWalk {
     }
     const lines = settlement.lines.map(({ of, line, amount, part }): PaymentLine => {
       const { name, tax } = this.lineOf(of, line);
-      return { role: 'settled', name, quantity: 1, amount, discount: 0n, tax, part };
+      return { role: 'settled', name, quantity: 1, amount, discount: 0n, tax, part: part ?? undefined };
     });
     return this.pay('change', event.from, event.moves?.stop ?? event.to, this.moneyOn(event.from, lines));
   }

@@ -1,6 +1,6 @@
 import type { Day } from '../dates/day.ts';
 import type { TimetablePosition } from '../schedule/place.ts';
-import type { ChargedList, Part } from '../settlement/chargedList.ts';
+import type { ChargedList } from '../settlement/chargedList.ts';
 import type { LinesPosition } from '../settlement/linesInForce.ts';
 import type { SettledLine } from '../settlement/settle.ts';
 
@@ -37,7 +37,7 @@ interface StoredSettled {
   readonly of: number;
   readonly line: number;
   readonly amount: string;
-  readonly part: StoredPart;
+  readonly part: StoredPart | null;
 }
 
 interface StoredList {
@@ -72,10 +72,9 @@ export function readList({ entries, taken, once }: StoredList): ChargedList {
 }
 
 export function writeSettled({ of, line, amount, part }: SettledLine): StoredSettled {
-  return { of, line, amount: amount.toString(), part: { ...part, of: part.of.toString() } };
+  return { of, line, amount: amount.toString(), part: part && { ...part, of: part.of.toString() } };
 }
 
 export function readSettled({ of, line, amount, part }: StoredSettled): SettledLine {
-  const read: Part = { ...part, of: BigInt(part.of) };
-  return { of, line, amount: BigInt(amount), part: read };
+  return { of, line, amount: BigInt(amount), part: part && { ...part, of: BigInt(part.of) } };
 }

@@ -22,7 +22,8 @@ export interface LineInForce extends LineReference {
 /** A line of a settlement, in minor units: what comes back is negative. */
 export interface SettledLine extends LineReference {
   readonly amount: bigint;
-  readonly part: Part;
+  /** Which days of what it is; null of what was carried over from a release that did not keep it. */
+  readonly part: Part | null;
 }
 
 /** What a change comes to, and the charged list after it. */

@@ -13,7 +13,14 @@ import type { Day } from '../dates/day.ts';
 import type { Duration } from '../dates/duration.ts';
 import type { Anchor } from '../agreed/anchor.ts';
 import { Timetable } from '../schedule/timetable.ts';
-import { PERCENT_PLACES, TAX_RATE_PLACES, type CompiledDiscount, type CompiledLine, type CompiledSchedule, type CompiledTerms } from '../agreed/terms.ts';
+import {
+  PERCENT_PLACES,
+  TAX_RATE_PLACES,
+  type CompiledDiscount,
+  type CompiledLine,
+  type CompiledSchedule,
+  type CompiledTerms,
+} from '../agreed/terms.ts';
 
 /** The lines and the schedule that hold on one day of a subscription's life. */
 export interface InForce {

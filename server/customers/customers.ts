@@ -21,7 +21,7 @@ export function listCustomers(almanac: Almanac, query: ListQuery): Promise<Page<
         left join lateral (
           select json_agg(json_build_object('currency', currency, 'amount', amount::text)) as owed
           from (select currency, sum(total - credit_used - collected) as amount from invoices i
-                where i.customer_id = c.id and i.state in ('open', 'part-paid') group by currency) sums) o on true
+                where i.customer_id = c.id and i.state in ('issued', 'part-paid') group by currency) sums) o on true
         where (c.name ilike $pattern or c.email ilike $pattern or c.reference ilike $pattern or g.name ilike $pattern)
           and ($state = '' or $state = any(s.states) or ($state = 'none' and s.states is null))`,
       bound: { pattern: likePattern(query.search), state: query.state },

@@ -63,14 +63,14 @@ test('a database of the release before is brought over as it stands, in the midd
   expect(attempts).toEqual([
     { state: 'collected', account: '1', request: null, sent: false },
     {
-      ...{ state: 'pending', account: '1', sent: true },
+      ...{ state: 'under way', account: '1', sent: true },
       request: {
         ...{ ...request, amount: '1000', channel: 'import' },
         ...{ statementText: 'HIVES', reference: 'invoice FH-2' },
       },
     },
     {
-      ...{ state: 'pending', account: '1', sent: true },
+      ...{ state: 'under way', account: '1', sent: true },
       request: {
         ...{ ...request, amount: '700', channel: 'customer' },
         ...{ statementText: 'FENMARSH HIVES', reference: 'invoice FH-3' },

@@ -11,6 +11,7 @@ import * as idempotency from './migrations/0007-idempotency.ts';
 import * as variantRates from './migrations/0008-offer.ts';
 import * as safety from './migrations/0009-safety.ts';
 import * as desk from './migrations/0010-desk.ts';
+import * as settlement from './migrations/0011-settlement.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -23,6 +24,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0008-offer', ...variantRates },
   { name: '0009-safety', ...safety },
   { name: '0010-desk', ...desk },
+  { name: '0011-settlement', ...settlement },
 ];
 
 /**
@@ -35,7 +37,13 @@ export async function migrate(sequelize: Sequelize, to?: string): Promise<void> 
       name,
       up: () =>
         sequelize.transaction((transaction) =>
-          up((statement) => sequelize.query(statement, { transaction })),
+          up(async (statement, bound) => {
+            const [rows] = await sequelize.query(statement, {
+              transaction,
+              ...(bound ? { bind: [...bound] } : {}),
+            });
+            return Array.isArray(rows) ? (rows as Record<string, unknown>[]) : [];
+          }),
         ),
     })),
     storage: new SequelizeStorage({ sequelize, tableName: 'migrations' }),

@@ -66,13 +66,13 @@ const stateOf = async (subscriptionId: string) =>
 test('what became of a charge counts only from the account it was sent to, and with its amount and currency', async () => {
   const { id, charge } = await underWay();
   expect((await tell(abroad, 'money.collected', charge)).status).toBe(204);
-  expect(await stateOf(id), 'another account tells').toBe('pending');
+  expect(await stateOf(id), 'another account tells').toBe('under way');
   await tell(abroad, 'money.collected', { ...charge, amount: '1', currency: 'XXX' });
-  expect(await stateOf(id)).toBe('pending');
+  expect(await stateOf(id)).toBe('under way');
   await tell(main, 'money.collected', { ...charge, amount: '1' });
-  expect(await stateOf(id), 'another amount').toBe('pending');
+  expect(await stateOf(id), 'another amount').toBe('under way');
   await tell(main, 'money.collected', { ...charge, currency: 'EUR' });
-  expect(await stateOf(id), 'another currency').toBe('pending');
+  expect(await stateOf(id), 'another currency').toBe('under way');
   const needs = await world.almanac.db.rows<{ kind: string }>(
     'select kind from needs where subscription_id = $id',
     { id },

@@ -147,7 +147,7 @@ async function act(
 /** What became of a charge counts only from the account that it was sent to, and for what was asked. */
 async function takeCharge(almanac: Almanac, account: GatewayAccount, charge: ChargeRecord): Promise<void> {
   const attempt = await attemptOf(account, charge.idempotencyKey);
-  if (attempt?.state !== 'pending') return;
+  if (attempt?.state !== 'under way') return;
   const today = await businessDateOf(almanac);
   if (isOf(attempt, charge)) await settleAttempt(almanac, charge, today);
   else await noteForeignCharge(almanac, attempt, charge, today);

@@ -14,7 +14,7 @@ export interface InvoiceTax {
   readonly tax: string;
 }
 
-export type InvoiceState = 'draft' | 'open' | 'part-paid' | 'paid' | 'void' | 'written off';
+export type InvoiceState = 'draft' | 'issued' | 'part-paid' | 'paid' | 'withdrawn' | 'written off';
 
 /** A field of the business's own, such as a purchase order number. */
 export interface InvoiceField {

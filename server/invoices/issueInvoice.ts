@@ -63,7 +63,7 @@ export async function issueInvoice(
       tax: money.tax,
       total: money.total,
       creditUsed: payment.credit,
-      state: payment.due === 0n ? 'paid' : 'open',
+      state: payment.due === 0n ? 'paid' : 'issued',
       prefix,
       seller: await partiesOf(almanac, subscription.customerId, within),
       fields: subscription.invoiceFields,

@@ -175,7 +175,7 @@ test('one account that is in trouble stops no other', async () => {
   });
   await turn(2);
   expect(await statesOf(home)).toEqual(['collected']);
-  expect(await statesOf(id)).toEqual(['pending']);
+  expect(await statesOf(id)).toEqual(['under way']);
   expect(await casesOf(id)).toEqual([]);
   await world.almanac.db.rows(
     `update gateway_accounts set disconnected_on = business_date from business where account = 'cards-abroad'`,
@@ -202,7 +202,7 @@ test('what waits for a card that is replaced never charges the old one', async (
   const [id = ''] = await world.enrol([{}], YEARLY);
   await world.misbehave({ chargesAnswer: { status: 503 } });
   await turn(2);
-  expect(await statesOf(id)).toEqual(['pending']);
+  expect(await statesOf(id)).toEqual(['under way']);
   await world.misbehave({});
   await world.moveCards([{ token: 'card-in-its-place', behaviour: {} }]);
   const { customerId } = await Subscription.findByPk(id, { rejectOnEmpty: true });
@@ -226,7 +226,7 @@ test('an attempt that is given up for a newer card while another process is abou
   await world.misbehave({});
   // As that process read it, a moment before the card was replaced.
   const read = await Attempt.findOne({ order: [['id', 'desc']], rejectOnEmpty: true });
-  expect(read).toMatchObject({ state: 'pending', sentAt: null });
+  expect(read).toMatchObject({ state: 'under way', sentAt: null });
   await Attempt.update({ state: 'withdrawn' }, { where: { id: read.id } });
   expect(await askGateway(world.almanac, read, await today())).toBe('withdrawn');
   expect(charged(read.idempotencyKey)).toEqual([]);

@@ -28,7 +28,7 @@ export async function askGateway(
     : await ask(almanac.gateways.of(account), attempt);
   if (outcome === 'withdrawn') {
     // It was never made, on a card that was replaced: it never will be.
-    const where = { id: attempt.id, state: 'pending' } as const;
+    const where = { id: attempt.id, state: 'under way' } as const;
     await Attempt.update({ state: 'withdrawn', settledAt: new Date() }, { where });
     return 'withdrawn';
   }
@@ -46,7 +46,7 @@ async function ask(gateway: GatewayPort, attempt: Attempt): Promise<ChargeOutcom
     const isLost = sentAt === null || Date.now() - sentAt.getTime() > SURELY_LOST_MS;
     return isLost ? 'withdrawn' : { kind: 'unknown' };
   }
-  const where = { id: attempt.id, state: 'pending' } as const;
+  const where = { id: attempt.id, state: 'under way' } as const;
   const [stillPending] = await Attempt.update({ sentAt: new Date() }, { where });
   if (stillPending === 0) {
     // Meanwhile another has settled it, or given it up for a newer card: then it is not sent any more.

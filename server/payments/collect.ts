@@ -48,7 +48,7 @@ export async function collectInvoice(almanac: Almanac, request: CollectRequest):
       case 'declined':
       case 'refused':
         return prepared.state;
-      case 'pending': {
+      case 'under way': {
         const outcome = await askGateway(almanac, prepared, request.businessDate);
         if (outcome !== 'withdrawn') return outcome;
         break; // Another is made in its place.
@@ -81,10 +81,10 @@ async function prepare(
   if (latest && !(await mayBeMadeAnew(almanac, latest, within))) return latest;
 
   const balance = await dueOf(almanac, invoice, request.businessDate, within);
-  if (balance <= 0n || !['open', 'part-paid'].includes(invoice.state)) return 'nothing to collect';
+  if (balance <= 0n || !['issued', 'part-paid'].includes(invoice.state)) return 'nothing to collect';
   const method = await currentMethod(invoice.customerId, within);
   const underWay = await Attempt.findOne({
-    where: { invoiceId: invoice.id, state: 'pending' },
+    where: { invoiceId: invoice.id, state: 'under way' },
     transaction: within,
     lock: within.LOCK.UPDATE,
   });
@@ -129,7 +129,7 @@ async function prepare(
       reason: request.reason,
       channel,
       request: asked,
-      state: 'pending',
+      state: 'under way',
       attemptedOn: request.businessDate,
       caseId: request.rung?.caseId ?? null,
       rung: request.rung?.rung ?? null,
@@ -184,7 +184,7 @@ async function statementTextOf(
   const row = await almanac.db.row<{ text: string; charged_before: boolean }>(
     `select coalesce(p.statement_text, b.statement_text) as text,
        exists (select 1 from invoices i where i.subscription_id = s.id and i.id < $invoiceId
-               and i.kind <> 'trial' and i.state <> 'void' and greatest(i.total, 0) > i.credit_used) as charged_before
+               and i.kind <> 'trial' and i.state <> 'withdrawn' and greatest(i.total, 0) > i.credit_used) as charged_before
      from subscriptions s join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id cross join business b
      where s.id = $subscriptionId`,
     { subscriptionId: subscription.id, invoiceId: invoice.id },

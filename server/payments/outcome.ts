@@ -12,7 +12,7 @@ export type Collected =
   | 'collected'
   | 'declined'
   /** It was sent and its outcome is not known yet. */
-  | 'pending'
+  | 'under way'
   /** Its gateway account cannot be asked: nothing has been decided. */
   | 'waits for its gateway'
   /** The gateway would not take the request: a person sees to it, and nobody's card is to blame. */
@@ -39,11 +39,11 @@ export async function conclude(almanac: Almanac, answered: Answered): Promise<Co
       await noteHealth(almanac, account, null);
       if (!isOf(attempt, outcome.charge)) {
         await noteForeignCharge(almanac, attempt, outcome.charge, on);
-        return 'pending';
+        return 'under way';
       }
       return settleAttempt(almanac, outcome.charge, on);
     case 'unknown':
-      return 'pending';
+      return 'under way';
     case 'account':
       almanac.gateways.noteTrouble(account, outcome.trouble);
       if (account.disconnectedOn !== null) await sayDisconnected(almanac, account, on);

@@ -92,7 +92,7 @@ export const invoiceResource = z
     tax: money,
     total: money,
     collected: money,
-    state: z.enum(['draft', 'open', 'part-paid', 'paid', 'void', 'written off']),
+    state: z.enum(['draft', 'issued', 'part-paid', 'paid', 'withdrawn', 'written off']),
   })
   .meta({ id: 'Invoice' });
 

@@ -68,7 +68,7 @@ async function take(almanac: Almanac, caseId: string, step: Step, businessDate: 
 
 /** Whether what was tried has no outcome that a ladder may go by. */
 function waits(outcome: Collected): boolean {
-  return outcome === 'pending' || outcome === 'waits for its gateway' || outcome === 'refused';
+  return outcome === 'under way' || outcome === 'waits for its gateway' || outcome === 'refused';
 }
 
 /** Does some work on a case while it is open and nobody else can change it; gives null where it is closed. */

@@ -36,7 +36,7 @@ export async function takeFinalAction(
   else await standLapsed(subscription, businessDate, within);
   if (ladder.finalAction === 'lapse and write off') {
     await almanac.db.rows(
-      `update invoices set state = 'written off' where case_id = $id and state in ('open', 'part-paid')`,
+      `update invoices set state = 'written off' where case_id = $id and state in ('issued', 'part-paid')`,
       { id },
       within,
     );

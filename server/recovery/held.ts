@@ -15,7 +15,7 @@ export async function isHeld(
 ): Promise<boolean> {
   const unsettled = await almanac.db.row(
     `select 1 from attempts a join invoices i on i.id = a.invoice_id
-     where i.case_id = $caseId and (a.state = 'pending' or (a.state = 'refused' and exists (
+     where i.case_id = $caseId and (a.state = 'under way' or (a.state = 'refused' and exists (
        select 1 from needs n where n.once_key = 'refused:' || a.id and n.settled_on is null))) limit 1`,
     { caseId: opened.id },
     within,

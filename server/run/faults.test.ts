@@ -98,7 +98,7 @@ async function whatCameOfIt(world: World, ids: readonly string[]) {
       ),
       attempts: await db.rows(
         `select a.state, a.response_code as code, a.reason from attempts a join invoices i on i.id = a.invoice_id
-         where i.subscription_id = $id and a.state <> 'pending' order by a.id`,
+         where i.subscription_id = $id and a.state <> 'under way' order by a.id`,
         { id },
       ),
       letters: await db.rows(
@@ -140,7 +140,7 @@ describe('a month under blows', () => {
       await strike(world, one);
       if (one.falls === 'twice') await Promise.all([1, 2].map(() => turnDay(world.almanac, day)));
       await world.turnTo(formatDay(toDay(day) + 1));
-      const waiting = await world.almanac.db.rows(`select id from attempts where state = 'pending'`);
+      const waiting = await world.almanac.db.rows(`select id from attempts where state = 'under way'`);
       // With what waits still waiting, and with nothing waiting, everything that must always be true is.
       if (i % 5 === 0 || waiting.length === 0) {
         await world.misbehave({});
@@ -152,7 +152,7 @@ describe('a month under blows', () => {
     await holds(world, 'at the end');
     await chargedOnce(world);
     expect(
-      await world.almanac.db.rows(`select id from attempts where state in ('pending', 'refused')`),
+      await world.almanac.db.rows(`select id from attempts where state in ('under way', 'refused')`),
     ).toEqual([]);
     // Declines are those of the cards: of no account, no gateway and no proxy.
     const codes = await world.almanac.db.rows<{ code: string }>(

@@ -136,7 +136,7 @@ describe('a gateway that is away', () => {
     await world.misbehave({ down: true });
     await world.turnTo('2027-01-06');
     const attempts = await world.almanac.db.rows<{ state: string }>('select state from attempts');
-    expect(new Set(attempts.map(({ state }) => state))).toEqual(new Set(['pending']));
+    expect(new Set(attempts.map(({ state }) => state))).toEqual(new Set(['under way']));
     expect(await world.almanac.db.rows('select 1 from recovery_cases')).toEqual([]);
 
     await world.misbehave({ dropAnswers: 2 });

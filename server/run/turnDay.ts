@@ -76,12 +76,12 @@ async function askForPending(pass: Pass): Promise<void> {
   }
   const pending = await almanac.db.rows<{ id: string; subscription_id: string }>(
     `select a.id, i.subscription_id from attempts a join invoices i on i.id = a.invoice_id
-     where a.state = 'pending' order by a.id`,
+     where a.state = 'under way' order by a.id`,
   );
   for (const { id, subscription_id } of pending)
     await isolated(pass, subscription_id, async () => {
       const attempt = await Attempt.findByPk(id, { rejectOnEmpty: true });
-      if (attempt.state === 'pending') await askGateway(almanac, attempt, businessDate);
+      if (attempt.state === 'under way') await askGateway(almanac, attempt, businessDate);
     });
 }
 

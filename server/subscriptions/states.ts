@@ -10,7 +10,8 @@ export const SUBSCRIPTION_STATES = [
 ] as const;
 export type SubscriptionState = (typeof SUBSCRIPTION_STATES)[number];
 
-export type EndedWhy = 'completed' | 'cancelled by the customer' | 'cancelled by the business' | 'given up';
+export type EndedWhy =
+  'completed' | 'not taken up' | 'cancelled by the customer' | 'cancelled by the business' | 'given up';
 
 /** Who cancelled a subscription. */
 export type CancelledBy = 'customer' | 'business';

@@ -297,7 +297,7 @@ export function sayOutcome(state: AttemptState, code: string | null): string {
   switch (state) {
     case 'collected':
       return 'Collected';
-    case 'pending':
+    case 'under way':
       return 'The outcome is not known yet; the gateway is asked again';
     case 'declined':
       return `Declined: ${meaningOf(code ?? '').says}`;

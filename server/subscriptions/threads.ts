@@ -106,7 +106,7 @@ function markOf(row: HistoryRow): ThreadMark {
       return { kind: 'planned', date, says: `${on}: ${amount} invoiced, to be charged` };
     case 'attempt':
       if (state === 'collected') return { kind: 'collected', date, says: `${on}: ${amount} collected` };
-      if (state === 'pending')
+      if (state === 'under way')
         return { kind: 'planned', date, says: `${on}: ${amount}, the outcome is not known yet` };
       if (state === 'refused')
         return { kind: 'planned', date, says: `${on}: ${amount}, the gateway would not take the charge` };

@@ -116,7 +116,7 @@ export function settleTrial(almanac: Almanac, id: string, businessDate: string):
     switch (withoutMethod) {
       case 'end':
         await subscription.update(settled, { transaction: within });
-        await standEnded(subscription, { why: 'completed', closedOn: trialEndsOn }, within);
+        await standEnded(subscription, { why: 'not taken up', closedOn: trialEndsOn }, within);
         return;
       case 'pause': {
         if (terms.pauses?.some((pause) => pause.from === trialEndsOn)) return;
@@ -184,7 +184,7 @@ async function walkedAnew(
   const facts = await lawFactsOf(almanac, subscription.id, within);
   const anew = new PaymentWalk(law.compile({ ...facts, terms }));
   const given = await Invoice.count({
-    where: { subscriptionId: subscription.id, state: { [Op.ne]: 'void' } },
+    where: { subscriptionId: subscription.id, state: { [Op.ne]: 'withdrawn' } },
     transaction: within,
   });
   for (let n = 0; n < given; n += 1) anew.next();

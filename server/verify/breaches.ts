@@ -14,7 +14,7 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
       union all
       select 'invoice ' || number || ' is ' || state || ' with ' || (greatest(total, 0) - credit_used - collected) || ' owed'
       from invoices
-      where (state = 'paid') <> (greatest(total, 0) - credit_used - collected = 0) and state not in ('void', 'written off', 'draft')`,
+      where (state = 'paid') <> (greatest(total, 0) - credit_used - collected = 0) and state not in ('withdrawn', 'written off', 'draft')`,
   },
   {
     rule: 'an invoice adds up: net and tax are its total',
@@ -37,7 +37,7 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
     rule: 'no boundary is invoiced twice',
     statement: `
       select 'subscription ' || subscription_id || ' is invoiced twice for ' || period_from as breach
-      from invoices where state <> 'void' group by subscription_id, kind, period_from having count(*) > 1`,
+      from invoices where state <> 'withdrawn' group by subscription_id, kind, period_from having count(*) > 1`,
   },
   {
     rule: 'the dues of an invoice are its total',
@@ -64,7 +64,7 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
       where d.due_on < b.business_date - case s.collects when 'by hand' then ${BY_HAND_GRACE_DAYS + 1} else 0 end
         and not exists (select 1 from recovery_cases k where k.id = i.case_id and (k.state <> 'recovered' or not d.of_several))
         and s.state <> 'lapsed' and s.held_on is null
-        and not exists (select 1 from attempts a where a.invoice_id = i.id and a.state in ('pending', 'refused'))
+        and not exists (select 1 from attempts a where a.invoice_id = i.id and a.state in ('under way', 'refused'))
         and not exists (select 1 from payment_methods m join gateway_accounts g on g.id = m.gateway_account_id
                         where m.customer_id = i.customer_id and m.state <> 'replaced' and g.disconnected_on is not null)`,
   },
@@ -73,7 +73,7 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
     statement: `
       select 'case ' || c.id || ' is open and nothing is owed' as breach from recovery_cases c
       where c.state = 'open'
-        and not exists (select 1 from invoices i where i.case_id = c.id and i.state in ('open', 'part-paid'))`,
+        and not exists (select 1 from invoices i where i.case_id = c.id and i.state in ('issued', 'part-paid'))`,
   },
   {
     rule: 'a subscription is overdue exactly while its case is open',

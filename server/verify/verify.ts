@@ -1,5 +1,6 @@
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
+import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import { parseDecimal } from '../../core/money/decimal.ts';
 import { outlineOf } from '../../core/listing/outline.ts';
 import { compileTerms } from '../../core/terms/compile.ts';
@@ -36,6 +37,9 @@ interface Issued {
   readonly whole: boolean;
   /** The day on which it was over, where it has come to the end of its terms. */
   readonly ended_on: string | null;
+  /** The place at which a release before handed it over, and how many invoices it had then. */
+  readonly carried: WalkPosition | null;
+  readonly carried_invoices: number | null;
   readonly invoices: readonly {
     number: string;
     kind: string;
@@ -50,7 +54,7 @@ interface Issued {
  * Lists every subscription's payments anew from its terms and holds its invoices against them: each is what the terms
  * come to, and none is missing of a day that was turned.
  */
-async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding[]> {
+export async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding[]> {
   const turned = await almanac.db.row<{ last: string | null }>(
     'select max(business_date) as last from days where finished_at is not null',
   );
@@ -59,14 +63,17 @@ async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding[]> {
   const missing: string[] = [];
   const issued = await almanac.db.rows<Issued>(`
     select s.id as subscription_id, s.terms, s.tax_id is not null as by_law, s.invoicing = 'whole' as whole,
+      s.carried_walk as carried, s.carried_invoices,
       s.state not in ('lapsed', 'ended') and s.held_on is null as goes_on,
       case when s.state = 'ended' and s.held_on is null then s.closed_on end as ended_on,
       (select coalesce(json_agg(json_build_object('number', number::text, 'kind', kind, 'from', period_from,
                                          'total', total::text, 'credit', credit_used::text, 'law_tax', law_tax)
                        order by period_from, id), '[]')
-       from invoices i where i.subscription_id = s.id and i.state <> 'void') as invoices
+       from invoices i where i.subscription_id = s.id and i.state <> 'withdrawn') as invoices
     from subscriptions s`);
-  for (const { subscription_id, terms, goes_on, ended_on, by_law, whole, invoices } of issued) {
+  for (const one of issued) {
+    const { subscription_id, terms, goes_on, ended_on, by_law, whole, invoices, carried, carried_invoices } =
+      one;
     if (whole && invoices.length > 0) {
       if (!isWhole(terms, by_law, invoices))
         breaches.push(`the invoice of subscription ${subscription_id} is not the whole of its terms`);
@@ -75,24 +82,19 @@ async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding[]> {
     // Where tax was left to the law, it is as each invoice recorded it.
     const taxes = new Map(invoices.map(({ from, law_tax }) => [toDay(from), taxFrom(law_tax)]));
     const taxOn = by_law ? (day: number) => taxes.get(day) ?? null : undefined;
-    const walk = new PaymentWalk(compileTerms(terms, taxOn));
-    let isSame = true;
-    for (const invoice of invoices) {
-      const payment = walk.next();
-      const same =
-        payment !== null &&
-        payment.kind === invoice.kind &&
-        formatDay(payment.from) === invoice.from &&
-        payment.money.total === BigInt(invoice.total) &&
-        payment.credit === BigInt(invoice.credit);
-      if (same) continue;
-      isSame = false;
-      breaches.push(
-        `invoice ${invoice.number} of subscription ${subscription_id} is not what its terms come to`,
-      );
-      break;
+    const compiled = compileTerms(terms, taxOn);
+    let walk = new PaymentWalk(compiled);
+    let differs = firstThatDiffers(walk, invoices);
+    if (differs !== null && carried !== null) {
+      // What was settled before the place was carried over was settled by the rules of then.
+      walk = new PaymentWalk(compiled, carried);
+      differs = firstThatDiffers(walk, invoices.slice(carried_invoices ?? 0));
     }
-    const next = isSame && (goes_on || isEndOf(terms, ended_on)) ? walk.next() : null;
+    if (differs !== null)
+      breaches.push(
+        `invoice ${differs.number} of subscription ${subscription_id} is not what its terms come to`,
+      );
+    const next = differs === null && (goes_on || isEndOf(terms, ended_on)) ? walk.next() : null;
     if (next && next.from <= lastTurned)
       missing.push(`subscription ${subscription_id} was not invoiced for ${formatDay(next.from)}`);
   }
@@ -100,6 +102,23 @@ async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding[]> {
     { rule: 'every invoice is what the terms of its subscription come to', breaches },
     { rule: 'nothing that has begun is missing from the invoices', breaches: missing },
   ];
+}
+
+/** Walks along invoices: the first that is not what the walk comes to, or null. */
+function firstThatDiffers(
+  walk: PaymentWalk,
+  invoices: Issued['invoices'],
+): Issued['invoices'][number] | null {
+  for (const invoice of invoices) {
+    const payment = walk.next();
+    const same =
+      payment?.kind === invoice.kind &&
+      formatDay(payment.from) === invoice.from &&
+      payment.money.total === BigInt(invoice.total) &&
+      payment.credit === BigInt(invoice.credit);
+    if (!same) return invoice;
+  }
+  return null;
 }
 
 /** Whether a subscription that is over has come to the end of its terms: amounts for days after it are still due. */
@@ -140,7 +159,7 @@ async function paymentsAreCharges(almanac: Almanac): Promise<Finding> {
     where g.disconnected_on is null`);
   // What is under way may have been charged: it is no breach while it is still asked for.
   const underWay = await almanac.db.rows<{ key: string }>(
-    `select idempotency_key as key from attempts where state = 'pending'`,
+    `select idempotency_key as key from attempts where state = 'under way'`,
   );
   const notKnownYet = new Set(underWay.map(({ key }) => key));
   const expected = new Map(payments.map((payment) => [payment.key, payment]));

@@ -10,7 +10,7 @@ const MEANING: Readonly<Record<string, string>> = {
   trial: 'trial',
   scheduled: 'planned',
   open: 'planned',
-  pending: 'planned',
+  'under way': 'planned',
   queued: 'planned',
   'part-paid': 'planned',
   overdue: 'declined',

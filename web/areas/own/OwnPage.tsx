@@ -279,7 +279,7 @@ function sayCharged(charged: OwnPaid['charged'], kind: 'pay' | 'card'): { good: 
   if (charged.some(({ outcome }) => outcome === 'declined' || outcome === 'no usable card')) {
     return { good: false, text: 'The card was declined. Nothing was charged; you can try another card.' };
   }
-  if (charged.some(({ outcome }) => outcome === 'pending')) {
+  if (charged.some(({ outcome }) => outcome === 'under way')) {
     return {
       good: true,
       text: 'Your bank has not answered yet. We ask again and write to you; do not pay twice.',

@@ -254,7 +254,7 @@ function InvoiceRows({ invoice, currency }: { readonly invoice: InvoiceView; rea
             Due {i + 1} of {invoice.dues.length}
           </Table.Cell>
           <Table.Cell whiteSpace="nowrap">{sayDate(dueOn)}</Table.Cell>
-          <Table.Cell>{owed === '0' ? 'paid' : 'open'}</Table.Cell>
+          <Table.Cell>{owed === '0' ? 'paid' : 'to pay'}</Table.Cell>
           <Table.Cell textAlign="end">{sayFigure(BigInt(amount), currency)}</Table.Cell>
         </Table.Row>
       ))}

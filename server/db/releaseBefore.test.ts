@@ -1,0 +1,101 @@
+import { randomBytes } from 'node:crypto';
+import { readFileSync } from 'node:fs';
+import { gunzipSync } from 'node:zlib';
+import { Client } from 'pg';
+import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
+import { formatDay } from '../../core/dates/day.ts';
+import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
+import type { WalkPosition } from '../../core/listing/walkPosition.ts';
+import { checkTerms } from '../../core/terms/check.ts';
+import type { Terms } from '../../core/terms/schema.ts';
+import type { Almanac } from '../almanac.ts';
+import { lawFactsOf, loadLaw } from '../subscriptions/law.ts';
+import { invoicesAreWhatTermsSay } from '../verify/verify.ts';
+import { BREACHES } from '../verify/breaches.ts';
+import { Database } from './database.ts';
+import { migrate } from './migrate.ts';
+
+// A database that the release before wrote, in the middle of 43 lives: altered, resting, in trial, in a stub, lapsed.
+// Beside it stands what that release said would be charged next, which is what must come after it was carried over.
+
+const folder = new URL('../../testing/releases/', import.meta.url);
+const said = JSON.parse(readFileSync(new URL('before-settlement.json', folder), 'utf8')) as {
+  readonly today: string;
+  readonly said: readonly { id: string; state: string; coming: string[] }[];
+};
+
+let db: Database;
+let almanac: Almanac;
+
+beforeAll(async () => {
+  const name = `r_${randomBytes(6).toString('hex')}`;
+  const clusterUrl = inject('databaseUrl');
+  const url = clusterUrl.replace(/\/postgres$/, `/${name}`);
+  await ask(clusterUrl, `create database ${name}`);
+  const dump = gunzipSync(readFileSync(new URL('before-settlement.sql.gz', folder))).toString('utf8');
+  await ask(url, dump);
+  db = new Database(url);
+  almanac = { db } as Almanac;
+  await migrate(db.sequelize);
+});
+afterAll(() => db.close());
+
+async function ask(url: string, statement: string): Promise<void> {
+  const client = new Client({ connectionString: url });
+  await client.connect();
+  await client.query(statement);
+  await client.end();
+}
+
+describe('a database of the release before', () => {
+  test('every place goes on to the payments that were said to come', async () => {
+    const law = await loadLaw(almanac);
+    const differ: string[] = [];
+    for (const { id, coming } of said.said) {
+      const row = await db.row<{ walk: WalkPosition | null }>(
+        'select walk from subscriptions where id = $id',
+        {
+          id,
+        },
+      );
+      const walk = new PaymentWalk(law.compile(await lawFactsOf(almanac, id)), row?.walk ?? undefined);
+      const now: string[] = [];
+      for (let next = walk.next(); next !== null && now.length < 12; next = walk.next()) {
+        const { kind, from, to, money, credit, due } = next;
+        now.push(`${kind} ${formatDay(from)} ${formatDay(to)} ${money.total} ${credit} ${due}`);
+      }
+      now.forEach((one, i) => {
+        if (one !== coming[i]) differ.push(`${id}: ${coming[i]} became ${one}`);
+      });
+      expect(now, `subscription ${id}`).toHaveLength(coming.length);
+    }
+    expect(differ).toEqual([]);
+    expect(said.said.flatMap(({ coming }) => coming).length).toBeGreaterThan(300);
+  });
+
+  test('nothing that was invoiced is any other, and nothing that must be true is not', async () => {
+    const findings = await invoicesAreWhatTermsSay(almanac);
+    for (const { rule, breaches } of findings) expect(breaches, rule).toEqual([]);
+    for (const { rule, statement } of BREACHES) expect(await db.rows(statement), rule).toEqual([]);
+    // It is the places kept that say so: by the rules of now alone, what was settled then comes to something else.
+    await db.rows('update subscriptions set carried_walk = null, carried_invoices = null');
+    const [without] = await invoicesAreWhatTermsSay(almanac);
+    expect(without?.breaches.length).toBeGreaterThan(0);
+  });
+
+  test('terms, prices and states are named as this release names them', async () => {
+    const terms = await db.rows<{ terms: Terms }>('select terms from subscriptions');
+    for (const one of terms) expect(checkTerms(one.terms)).toMatchObject({ ok: true });
+    const [{ schemes } = { schemes: '' }] = await db.rows<{ schemes: string }>(`
+      select string_agg(distinct word, ' ' order by word) as schemes from (
+        select jsonb_path_query(terms, '$.**.scheme') #>> '{}' as word from rate_versions
+        union all select jsonb_path_query(extras, '$.**.scheme') #>> '{}' from plans
+        union all select jsonb_path_query(to_jsonb(alterations), '$.**.scheme') #>> '{}' from alterations) words`);
+    expect(schemes).toBe('each each-tier flat instalments pack reached-tier step');
+    expect(await db.rows('select distinct state from invoices order by state')).toEqual([
+      { state: 'issued' },
+      { state: 'paid' },
+    ]);
+    await expect(db.rows(`update rate_versions set name = 'x'`)).rejects.toThrow('append-only');
+  });
+});
