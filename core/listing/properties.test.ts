@@ -61,8 +61,21 @@ const change = fc.record({
   lines: some(fc.array(line, { minLength: 1, maxLength: 2 })),
   schedule: some(schedule),
   ends: some(fc.option(ends)),
+  moved: some(
+    fc.record({ days: fc.integer({ min: 1, max: 70 }), nextStub: some(fc.constantFrom('free', 'prorate')) }),
+  ),
   settle: some(fc.constantFrom('now', 'next', 'none')),
 });
+
+const pauseOf = (from: string, days: number, after: string) => ({
+  from,
+  to: formatDay(toDay(from) + days),
+  ...(after === 'prorate' ? { rest: after } : { resume: after }),
+});
+const changeOf = ({ moved, ...rest }: typeof change extends fc.Arbitrary<infer One> ? One : never) =>
+  moved === undefined || rest.schedule !== undefined
+    ? rest
+    : { ...rest, next: formatDay(toDay(rest.date) + moved.days), nextStub: moved.nextStub };
 
 /** Terms over nearly everything in the rules; those that come out faulty are thrown away. */
 const anyTerms: fc.Arbitrary<Terms> = fc
@@ -80,15 +93,17 @@ const anyTerms: fc.Arbitrary<Terms> = fc
       fc.array(discount({ to: some(fc.constantFrom('recurring', 'once', 'all')) }), { maxLength: 2 }),
     ),
     tax: some(tax),
-    pauses: some(fc.tuple(date, fc.integer({ min: 1, max: 200 }), fc.constantFrom('keep', 'restart'))),
+    pauses: some(
+      fc.tuple(date, fc.integer({ min: 1, max: 200 }), fc.constantFrom('keep', 'restart', 'prorate')),
+    ),
     changes: fc.array(change, { maxLength: 3 }),
   })
   .map(({ schedule: timing, pauses, changes, ...rest }) => ({
     currency: 'GBP',
     ...rest,
     ...timing,
-    pauses: pauses && [{ from: pauses[0], to: formatDay(toDay(pauses[0]) + pauses[1]), resume: pauses[2] }],
-    changes: [...changes].sort((a, b) => (a.date < b.date ? -1 : 1)),
+    pauses: pauses && [pauseOf(...pauses)],
+    changes: [...changes].sort((a, b) => (a.date < b.date ? -1 : 1)).map(changeOf),
   }))
   .map((document) => checkTerms(JSON.parse(JSON.stringify(document))))
   .filter((checked) => checked.ok)
@@ -117,7 +132,7 @@ describe('for any terms', () => {
         // A stretch begins where the one before it ended, unless a change cut that one short or moved its end.
         if (reached !== null && 'changes' in terms && !terms.changes?.length)
           expect(event.from).toBe(reached);
-        reached = stretch?.to ?? null;
+        reached = stretch?.rest?.at ?? stretch?.to ?? null;
       }
     }));
 

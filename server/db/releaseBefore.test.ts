@@ -96,6 +96,12 @@ describe('a database of the release before', () => {
       { state: 'issued' },
       { state: 'paid' },
     ]);
+    // What is owed is owed as before.
+    const owed = await db.row<{ owed: string; unpaid: string }>(`
+      select (select sum(owed) from open_dues)::text as owed,
+        (select sum(greatest(total, 0) - credit_used - collected) from invoices where state = 'issued')::text as unpaid`);
+    expect(owed?.owed).toBe(owed?.unpaid);
+    expect(Number(owed?.owed)).toBeGreaterThan(0);
     await expect(db.rows(`update rate_versions set name = 'x'`)).rejects.toThrow('append-only');
   });
 });

@@ -71,6 +71,19 @@ async function nameStates(sql: MigrationSql): Promise<void> {
     alter table invoices add constraint invoices_state_check
       check (state in ('draft', 'issued', 'part-paid', 'paid', 'withdrawn', 'written off'));
     create unique index one_invoice_per_boundary on invoices (subscription_id, kind, period_from) where state <> 'withdrawn';
+    create or replace view open_dues as
+      select invoice_id, place, due_on, of_several, least(amount, until - collected)::bigint as owed
+      from (
+        select d.invoice_id, d.place, d.due_on, true as of_several, d.amount, i.collected,
+          sum(d.amount) over (partition by d.invoice_id order by d.place) as until
+        from dues d join invoices i on i.id = d.invoice_id where i.state in ('issued', 'part-paid')
+        union all
+        select i.id, 1, i.due_on, false, greatest(i.total, 0) - i.credit_used, i.collected,
+          greatest(i.total, 0) - i.credit_used
+        from invoices i
+        where i.state in ('issued', 'part-paid') and not exists (select 1 from dues d where d.invoice_id = i.id)
+      ) dated
+      where until > collected;
     create index invoices_unpaid on invoices (due_on) where state in ('issued', 'part-paid');
 
     alter table attempts drop constraint attempts_state_check;
