@@ -35,5 +35,11 @@ export const UNIT_PLACES = 12;
  * only where it is charged. Instalments are not a price a period but a total paid in parts.
  */
 export type ExactPrice =
-  | { readonly kind: 'each-period'; readonly exact: bigint; readonly perMinor: bigint }
+  | {
+      readonly kind: 'each-period';
+      readonly exact: bigint;
+      readonly perMinor: bigint;
+      /** What a full price comes to: `exact` rounded to the minor unit. */
+      readonly full: bigint;
+    }
   | { readonly kind: 'instalments'; readonly total: bigint; readonly payments: number };

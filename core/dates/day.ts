@@ -39,21 +39,31 @@ export function civilOf(day: Day): { year: number; month: number; date: number }
   return { year: yearOfEra + era * 400 + (month <= 2 ? 1 : 0), month, date };
 }
 
-const ISO_DATE = /^(\d{4})-(\d{2})-(\d{2})$/;
+const HYPHEN = 45;
+
+/** The number that some characters of a text write, or NaN where one of them is no digit. */
+function digits(text: string, from: number, to: number): number {
+  let number = 0;
+  for (let i = from; i < to; i += 1) {
+    const digit = text.charCodeAt(i) - 48;
+    if (digit < 0 || digit > 9) return NaN;
+    number = number * 10 + digit;
+  }
+  return number;
+}
 
 /**
  * Reads an ISO 8601 calendar date, `YYYY-MM-DD`, or gives null where it is none (30 February, year 0).
  * @example parseDay('1970-01-02') // 1
  */
 export function parseDay(text: string): Day | null {
-  const match = ISO_DATE.exec(text);
-  if (!match) return null;
-  const year = Number(match[1]);
-  const month = Number(match[2]);
-  const date = Number(match[3]);
-  if (year < 1 || month < 1 || month > 12 || date < 1) return null;
-  const day = dayOf(year, month, date);
-  return civilOf(day).month === month && civilOf(day).date === date ? day : null;
+  if (text.length !== 10 || text.charCodeAt(4) !== HYPHEN || text.charCodeAt(7) !== HYPHEN) return null;
+  const year = digits(text, 0, 4);
+  const month = digits(text, 5, 7);
+  const date = digits(text, 8, 10);
+  if (!(year >= 1 && month >= 1 && month <= 12 && date >= 1 && date <= 31)) return null;
+  if (date > 28 && date > dayOf(year, month + 1, 1) - dayOf(year, month, 1)) return null;
+  return dayOf(year, month, date);
 }
 
 /** Reads a date that is known to be valid; throws a RangeError where it is not. */

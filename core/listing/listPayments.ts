@@ -2,6 +2,7 @@ import { formatDay, toDay, type Day } from '../dates/day.ts';
 import { formatDecimal } from '../money/decimal.ts';
 import { compileTerms } from '../terms/compile.ts';
 import type { CompiledTerms } from '../agreed/terms.ts';
+import { Timetable } from '../schedule/timetable.ts';
 import { RefusedTerms } from '../terms/fault.ts';
 import type { Terms } from '../terms/schema.ts';
 import { OutputWriter, type Output } from './output.ts';
@@ -65,7 +66,9 @@ function* walkTo(walk: PaymentWalk, terms: CompiledTerms, horizon: Horizon): Gen
 function isOpenEnded(terms: CompiledTerms): boolean {
   const { recurring } = terms;
   if (recurring === null) return false;
-  return recurring.changes.length === 0 ? recurring.ends === null : endOf(terms) === null;
+  return recurring.changes.length === 0
+    ? recurring.ends === null
+    : new Timetable(recurring, terms.starts).isEndless();
 }
 
 /**

@@ -321,17 +321,28 @@ export class PaymentWalk {
     charged: { readonly days: number; readonly whole: number } = WHOLE,
   ): PaymentLine[] {
     const { discounts } = this.terms;
-    this.taken = discounts.length === 0 ? [] : takeFrom(discounts, lines, this.discountUses);
-    if (this.taken.length === 0 && lines.every(({ own }) => own.length === 0)) return lines.map(undiscounted);
-    const left = leftOfLines(
+    this.taken = discounts.length === 0 ? NONE : takeFrom(discounts, lines, this.discountUses);
+    const left = this.leftOf(lines, charged);
+    const after: PaymentLine[] = [];
+    for (const [at, { role, name, quantity, amount, tax }] of lines.entries()) {
+      const rest = left?.[at] ?? amount;
+      after.push({ role, name, quantity, amount: rest, discount: left === null ? 0n : amount - rest, tax });
+    }
+    return after;
+  }
+
+  /** What the discounts that are taken leave of each line, or null where there are none. */
+  private leftOf(
+    lines: readonly OpenLine[],
+    charged: { readonly days: number; readonly whole: number },
+  ): readonly bigint[] | null {
+    const { taken } = this;
+    if (taken.length === 0 && lines.every(({ own }) => own.length === 0)) return null;
+    return leftOfLines(
       lines,
-      this.taken.flatMap((i) => discounts[i] ?? []),
+      taken.flatMap((i) => this.terms.discounts[i] ?? []),
       charged,
     );
-    return lines.map(({ role, name, quantity, amount, tax }, at) => {
-      const rest = left[at] ?? amount;
-      return { role, name, quantity, amount: rest, discount: amount - rest, tax };
-    });
   }
 
   private pay(kind: PaymentKind, from: Day, to: Day, money: PaymentMoney): Payment {
@@ -365,6 +376,4 @@ interface LastCharged extends Pick<ChargedList, 'taken' | 'once'> {
   readonly to: Day;
 }
 
-function undiscounted({ role, name, quantity, amount, tax }: OpenLine): PaymentLine {
-  return { role, name, quantity, amount, discount: 0n, tax };
-}
+const NONE: readonly number[] = [];

@@ -3,17 +3,30 @@
  * that no amount ever passes through binary floating point.
  */
 
-const DECIMAL = /^(\d{1,18})(?:\.(\d+))?$/;
+/** The most digits before the point. */
+const WHOLE_DIGITS = 18;
+const [ZERO, NINE, POINT] = [48, 57, 46];
+
+/** The powers that are asked for again and again: those of minor units, of units and of percentages. */
+const POWERS: readonly bigint[] = Array.from({ length: 25 }, (_, exponent) => 10n ** BigInt(exponent));
 
 /** A bigint power of ten. */
 export function tenTo(exponent: number): bigint {
-  return 10n ** BigInt(exponent);
+  return POWERS[exponent] ?? 10n ** BigInt(exponent);
 }
 
 /** How many decimals a decimal string is written with, or null where it is not one ("-1", "1e3", ""). */
 export function decimalsOf(text: string): number | null {
-  const match = DECIMAL.exec(text);
-  return match ? (match[2]?.length ?? 0) : null;
+  let point = -1;
+  for (let i = 0; i < text.length; i += 1) {
+    const code = text.charCodeAt(i);
+    if (code === POINT && point < 0) point = i;
+    else if (code < ZERO || code > NINE) return null;
+  }
+  const whole = point < 0 ? text.length : point;
+  if (whole < 1 || whole > WHOLE_DIGITS) return null;
+  const decimals = point < 0 ? 0 : text.length - point - 1;
+  return point >= 0 && decimals === 0 ? null : decimals;
 }
 
 /**
@@ -22,10 +35,11 @@ export function decimalsOf(text: string): number | null {
  * @example parseDecimal('4.5', 2) // 450n
  */
 export function parseDecimal(text: string, scale: number): bigint {
-  const match = DECIMAL.exec(text);
-  const fraction = match?.[2] ?? '';
-  if (!match || fraction.length > scale) throw new RangeError(`not a decimal of ${scale} places: ${text}`);
-  return BigInt(`${match[1]}${fraction.padEnd(scale, '0')}`);
+  const decimals = decimalsOf(text);
+  if (decimals === null || decimals > scale)
+    throw new RangeError(`not a decimal of ${scale} places: ${text}`);
+  const digits = decimals === 0 ? text : text.slice(0, -decimals - 1) + text.slice(-decimals);
+  return decimals === scale ? BigInt(digits) : BigInt(digits) * tenTo(scale - decimals);
 }
 
 /**
@@ -34,7 +48,10 @@ export function parseDecimal(text: string, scale: number): bigint {
  */
 export function formatDecimal(value: bigint, scale: number): string {
   const negative = value < 0n;
-  const digits = (negative ? -value : value).toString().padStart(scale + 1, '0');
-  const whole = scale === 0 ? digits : `${digits.slice(0, -scale)}.${digits.slice(-scale)}`;
-  return negative ? `-${whole}` : whole;
+  const digits = (negative ? -value : value).toString();
+  const point = digits.length - scale;
+  let written = digits;
+  if (point <= 0) written = `0.${'0'.repeat(-point)}${digits}`;
+  else if (scale > 0) written = `${digits.slice(0, point)}.${digits.slice(point)}`;
+  return negative ? `-${written}` : written;
 }

@@ -6,6 +6,7 @@
  * @example shareAmount(100n, [1000n, 1000n, 1000n]) // [34n, 33n, 33n]
  */
 export function shareAmount(amount: bigint, weights: readonly bigint[]): bigint[] {
+  if (weights.length === 1) return [amount];
   const total = weights.reduce((sum, weight) => sum + weight, 0n);
   if (total === 0n) return weights.map(() => 0n);
   const shares = weights.map((weight) => (amount * weight) / total);

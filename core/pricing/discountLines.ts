@@ -33,20 +33,22 @@ export function leftOfLines(
   taken: readonly CompiledDiscount[],
   charged: Fraction,
 ): readonly bigint[] {
-  const left = lines.map((line) =>
-    line.own.reduce(
-      (amount, discount) => takeDiscount(discount, [amount], charged)[0] ?? amount,
-      line.amount,
-    ),
-  );
+  const left: bigint[] = [];
+  for (const { amount, own } of lines) {
+    let rest = amount;
+    for (const discount of own) rest = takeDiscount(discount, [rest], charged)[0] ?? rest;
+    left.push(rest);
+  }
   for (const discount of taken) {
-    const places = lines.flatMap((line, at) => (mayApplyTo(discount, line) ? [at] : []));
-    const after = takeDiscount(
-      discount,
-      places.map((at) => left[at] ?? 0n),
-      charged,
-    );
-    places.forEach((at, j) => (left[at] = after[j] ?? 0n));
+    const places: number[] = [];
+    const amounts: bigint[] = [];
+    for (const [at, line] of lines.entries()) {
+      if (!mayApplyTo(discount, line)) continue;
+      places.push(at);
+      amounts.push(left[at] ?? 0n);
+    }
+    const after = takeDiscount(discount, amounts, charged);
+    for (const [j, at] of places.entries()) left[at] = after[j] ?? 0n;
   }
   return left;
 }

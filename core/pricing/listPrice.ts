@@ -13,11 +13,9 @@ export function listPrice(price: Price, quantity: number, digits: number, paymen
   if (price.scheme === 'instalments') {
     return { kind: 'instalments', total: parseDecimal(price.total, digits), payments };
   }
-  return {
-    kind: 'each-period',
-    exact: exactPrice(price, BigInt(quantity)),
-    perMinor: tenTo(UNIT_PLACES - digits),
-  };
+  const exact = exactPrice(price, BigInt(quantity));
+  const perMinor = tenTo(UNIT_PLACES - digits);
+  return { kind: 'each-period', exact, perMinor, full: roundedQuotient(exact, perMinor) };
 }
 
 function exactPrice(price: Exclude<Price, { scheme: 'instalments' }>, quantity: bigint): bigint {
@@ -67,7 +65,7 @@ const at12 = (text: string | undefined) => parseDecimal(text ?? '0', UNIT_PLACES
  * @param nth 1 for the first full price charged
  */
 export function fullPrice(price: ExactPrice, nth: number): bigint {
-  if (price.kind === 'each-period') return roundedQuotient(price.exact, price.perMinor);
+  if (price.kind === 'each-period') return price.full;
   const payments = BigInt(price.payments);
   return price.total / payments + (BigInt(nth) <= price.total % payments ? 1n : 0n);
 }

@@ -35,11 +35,16 @@ export function taxGroups(
 ): { readonly tax: CompiledTax | null; readonly taxed: Taxed }[] {
   const groups: { tax: CompiledTax | null; sum: bigint }[] = [];
   for (const { amount, tax } of lines) {
-    const group = groups.find(
-      (other) => other.tax === tax || (other.tax?.rate === tax?.rate && other.tax?.mode === tax?.mode),
-    );
+    let group = groups[0];
+    if (group !== undefined && !isSameTax(group.tax, tax))
+      group = groups.find((other) => isSameTax(other.tax, tax));
     if (group) group.sum += amount;
     else groups.push({ tax, sum: amount });
   }
   return groups.map(({ tax, sum }) => ({ tax, taxed: taxOf(sum, tax) }));
+}
+
+/** Whether two taxes are of one group: of the same rate by value, and of the same mode (rules 6). */
+export function isSameTax(a: CompiledTax | null, b: CompiledTax | null): boolean {
+  return a === b || (a !== null && b !== null && a.rate === b.rate && a.mode === b.mode);
 }

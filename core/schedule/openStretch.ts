@@ -8,14 +8,14 @@ import type { Stretch, StretchEvent, TimetablePosition } from './place.ts';
  * free, or skipped; a `next` on that boundary (rules 7) has moved its end.
  *
  * @param pause the pause that the boundary lies in
- * @param cut the first day that an ending with `endStub: "prorate"` does not serve, or infinity
+ * @param cut the first day that an ending with `endStub: "prorate"` does not serve, or NEVER
  */
 export function stretchOpening(
   at: TimetablePosition,
   course: Course,
   pause: CompiledPause | null,
   cut: Day,
-): Stretch & Pick<StretchEvent, 'kind'> {
+): { readonly kind: StretchEvent['kind']; readonly stretch: Stretch } {
   const from = at.cursor;
   const { rest, moveTo } = at;
   const isStub = rest === null && at.index === -1;
@@ -39,8 +39,7 @@ export function stretchOpening(
   const chargedTo = Math.min(to, cut);
   const leavesRest = pause?.chargesRest === true && !pause.restart && pause.to < to;
   const isFreeStub = isStub && policy === 'free';
-  return {
-    kind: isStub || rest !== null || prorates ? 'stub' : 'period',
+  const stretch: Stretch = {
     from,
     chargedTo,
     end: to,
@@ -53,4 +52,5 @@ export function stretchOpening(
     moved: moveTo !== null && !prorates,
     rest: leavesRest && !isFreeStub ? { at: pause.to, whole } : null,
   };
+  return { kind: isStub || rest !== null || prorates ? 'stub' : 'period', stretch };
 }

@@ -1,7 +1,8 @@
 import type { CompiledChange, CompiledPause, CompiledRecurring } from '../agreed/terms.ts';
 import { LAST_DAY, type Day } from '../dates/day.ts';
 import { addDuration } from '../dates/duration.ts';
-import { changeInStretch, endingOf } from './changeInStretch.ts';
+import { changeInStretch } from './changeInStretch.ts';
+import { isReached, NEVER, untilOf } from './ending.ts';
 import { Course } from './course.ts';
 import { stretchOpening } from './openStretch.ts';
 import type { ChangeEvent, Stretch, StretchEvent, TimetableEvent, TimetablePosition } from './place.ts';
@@ -63,6 +64,13 @@ export class Timetable {
     return false;
   }
 
+  /** Whether it has no end, with every change that is still to come. The timetable is spent by it up to the last one. */
+  isEndless(): boolean {
+    const { at } = this;
+    while (at.phase !== 'over' && at.change < this.terms.changes.length) this.step();
+    return at.phase !== 'over' && at.ends === null;
+  }
+
   /** Walks on to the end: the first day not served, or null if it never ends. */
   runToEnd(): { readonly end: Day | null; readonly exhausted: boolean } {
     const { at } = this;
@@ -89,14 +97,14 @@ export class Timetable {
     const stop = this.trialStop();
     const change = this.upcoming();
     if (change !== null && change.date < stop) return this.changeInTrial(change);
-    if (endingOf(this.at).until < this.at.trialEnd) this.finish(stop);
+    if (untilOf(this.at) < this.at.trialEnd) this.finish(stop);
     else this.course.begin(this.at.afterTrial, this.at.trialEnd);
     return null;
   }
 
   /** The trial's end, or the day after an `until` that falls inside it. */
   private trialStop(): Day {
-    return Math.min(this.at.trialEnd, endingOf(this.at).until + 1);
+    return Math.min(this.at.trialEnd, untilOf(this.at) + 1);
   }
 
   private changeInTrial(change: CompiledChange): ChangeEvent | null {
@@ -111,8 +119,7 @@ export class Timetable {
 
   private atBoundary(): TimetableEvent | null {
     const { at } = this;
-    const ending = endingOf(at);
-    if (ending.reached || ending.until < at.cursor) {
+    if (isReached(at) || untilOf(at) < at.cursor) {
       this.finish(at.cursor);
       return null;
     }
@@ -130,7 +137,7 @@ export class Timetable {
     const { at } = this;
     const pause = this.pauseAt(at.cursor);
     const opening = stretchOpening(at, this.course, pause, this.servedUntil(false));
-    const { kind, ...stretch } = opening;
+    const { kind, stretch } = opening;
     if (stretch.to > LAST_DAY) {
       at.exhausted = true;
       this.finish(null);
@@ -156,8 +163,7 @@ export class Timetable {
     const stop = Math.min(end, this.servedUntil(skipped));
     const change = this.upcoming();
     if (change !== null && change.date < stop) return this.changeInStretch(change, stretch);
-    const ending = endingOf(at);
-    if (ending.reached || ending.until < end) this.finish(stop);
+    if (isReached(at) || untilOf(at) < end) this.finish(stop);
     else if (rest !== null) this.standAt(rest.at, { to: stretch.to, whole: rest.whole });
     else if (end < stretch.to) at.stretch = { ...stretch, ...SKIPPED, from: end, end: stretch.to };
     else this.standAt(stretch.to, null);
@@ -177,7 +183,7 @@ export class Timetable {
       index,
       skipped || this.terms.endStub === 'prorate',
     );
-    if (skipped && endingOf(at).reached) this.finish(change.date);
+    if (skipped && isReached(at)) this.finish(change.date);
     return event;
   }
 
@@ -188,9 +194,9 @@ export class Timetable {
     this.at.phase = 'boundary';
   }
 
-  /** The first day that an ending does not serve where it stops service in mid-stretch; infinity where it does not. */
+  /** The first day that an ending does not serve where it stops service in mid-stretch; NEVER where it does not. */
   private servedUntil(skipped: boolean): Day {
-    return skipped || this.terms.endStub === 'prorate' ? endingOf(this.at).until + 1 : Infinity;
+    return skipped || this.terms.endStub === 'prorate' ? untilOf(this.at) + 1 : NEVER;
   }
 
   private upcoming(): CompiledChange | null {

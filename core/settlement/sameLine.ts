@@ -1,7 +1,8 @@
 import type { Price, Step, Tier } from '../agreed/price.ts';
 import { UNIT_PLACES } from '../agreed/price.ts';
-import type { CompiledDiscount, CompiledLine, CompiledTax } from '../agreed/terms.ts';
+import type { CompiledDiscount, CompiledLine } from '../agreed/terms.ts';
 import { parseDecimal } from '../money/decimal.ts';
+import { isSameTax } from '../pricing/tax.ts';
 
 /**
  * Rules 7 and 10, kept lines: which old line each new one keeps. In order, a new line keeps the first old one, not yet
@@ -36,16 +37,12 @@ export function isSameLine(a: CompiledLine, b: CompiledLine): boolean {
     a.intro?.amount === b.intro?.amount &&
     a.discounts.length === b.discounts.length &&
     a.discounts.every((discount, i) => sameDiscount(discount, b.discounts[i])) &&
-    sameTax(a.tax, b.tax)
+    isSameTax(a.tax, b.tax)
   );
 }
 
 function sameDiscount(a: CompiledDiscount, b: CompiledDiscount | undefined): boolean {
   return b !== undefined && a.percent === b.percent && a.amount === b.amount && a.payments === b.payments;
-}
-
-function sameTax(a: CompiledTax | null, b: CompiledTax | null): boolean {
-  return a === b || (a !== null && b !== null && a.rate === b.rate && a.mode === b.mode);
 }
 
 function samePrice(a: Price, b: Price): boolean {

@@ -39,7 +39,6 @@ export interface Settlement {
  *
  * @param lines in force from the change on, with the counts that kept ones have
  * @param kept for each of them the old line that it keeps; null where the change brings no lines
- * @param unchanged whether each of them is the same line in the same quantity
  * @param discounts of the document
  */
 export function settle(
@@ -50,84 +49,91 @@ export function settle(
   discounts: readonly CompiledDiscount[],
 ): Settlement {
   const settled: SettledLine[] = [];
-  let { entries } = list;
+  const settles = event.settle !== 'none';
   if (event.reschedules) {
-    if (event.settle !== 'none') settled.push(...credits(entries, event.from, event.to));
-    return { lines: settled, list: { ...list, entries } };
+    if (settles) for (const entry of list.entries) credit(settled, entry, event.from, event.to);
+    return { lines: settled, list };
   }
-  const wouldBe = event.settle === 'none' ? [] : fullsOf(lines, list, event.charged, discounts);
+  let { entries } = list;
+  const wouldBe = settles ? fullsOf(lines, list, event.charged, discounts) : [];
   if (kept !== null) {
-    const stays = staysOf(entries, kept, event.from);
-    const own = (entry: Entry) => (entry.own === null ? null : stays(entry.own));
-    if (event.settle === 'none') entries = entries.map((entry) => ({ ...entry, own: own(entry) }));
+    const unchanged = unchangedOf(entries, kept, event.from);
+    const now = entries.map((entry) => ownAfter(entry, kept, unchanged));
+    if (!settles) entries = now;
     else {
-      const still = entries.flatMap((entry) => {
-        const line = own(entry);
-        return line === null ? [] : [{ ...entry, own: line }];
-      });
-      const unchanged = new Set(still.map((entry) => entry.own));
-      const gone = entries.filter((entry) => own(entry) === null);
-      const fresh = [...lines.keys()].filter((i) => !unchanged.has(i));
-      const charges = charge(lines, fresh, wouldBe, event.from, event.to, event.charged);
-      settled.push(...credits(gone, event.from, event.to), ...charges.map(({ line }) => line));
-      entries = [...still, ...charges.map(({ entry }) => entry)];
+      const stays: Entry[] = [];
+      for (const [i, entry] of entries.entries()) {
+        const same = now[i];
+        if (same !== undefined && same.own !== null) stays.push(same);
+        else credit(settled, entry, event.from, event.to);
+      }
+      entries = stays;
+      for (const i of lines.keys())
+        if (!unchanged[i]) charge(settled, stays, lines, i, wouldBe, event.from, event.to, event.charged);
     }
   }
   if (event.moves !== null) {
     const { from, to, stop } = event.moves;
     if (to > from && stop > from) {
-      const charges = charge(lines, [...lines.keys()], wouldBe, from, stop, event.charged);
-      settled.push(...charges.map(({ line }) => line));
-      entries = [...entries, ...charges.map(({ entry }) => entry)];
+      const longer = [...entries];
+      for (const i of lines.keys()) charge(settled, longer, lines, i, wouldBe, from, stop, event.charged);
+      entries = longer;
     } else if (to < from) {
-      settled.push(...credits(entries, to, event.to));
+      for (const entry of entries) credit(settled, entry, to, event.to);
       entries = entries.flatMap((entry) => cutTo(entry, to));
     }
   }
-  return { lines: settled, list: { ...list, entries } };
+  return { lines: settled, list: { entries, taken: list.taken, once: list.once } };
 }
 
 /** The old line that a new one keeps, and whether its quantity is the same. */
 export type Kept = { readonly old: number; readonly sameQuantity: boolean } | null;
 
 /**
- * For an old line, the new one that is it unchanged, or null: kept in the same quantity, with an entry of its own that
- * holds the day of the change.
+ * Whether each line in force is unchanged: kept in the same quantity, with an entry of its own that holds the day of
+ * the change.
  */
-function staysOf(entries: readonly Entry[], kept: readonly Kept[], day: number) {
-  const now = new Map<number, number>();
-  kept.forEach((one, i) => {
-    if (!one?.sameQuantity) return;
-    const holds = entries.some(({ own, from, to }) => own === one.old && from <= day && day < to);
-    if (holds) now.set(one.old, i);
-  });
-  return (old: number) => now.get(old) ?? null;
+function unchangedOf(entries: readonly Entry[], kept: readonly Kept[], day: number): readonly boolean[] {
+  return kept.map(
+    (one) =>
+      one !== null &&
+      one.sameQuantity &&
+      entries.some(({ own, from, to }) => own === one.old && from <= day && day < to),
+  );
 }
 
-function credits(entries: readonly Entry[], from: number, to: number): SettledLine[] {
-  return entries.flatMap((entry) => {
-    const part = partIn(entry, from, to);
-    return part === null ? [] : [{ of: entry.of, line: entry.line, amount: -amountOf(part), part }];
-  });
+/** An entry as it stands after a change of lines: of the line that is its own unchanged, or of none. */
+function ownAfter(entry: Entry, kept: readonly Kept[], unchanged: readonly boolean[]): Entry {
+  const { of, line, amount, from, to, own } = entry;
+  const now = own === null ? -1 : kept.findIndex((one, i) => unchanged[i] === true && one?.old === own);
+  return { of, line, amount, from, to, own: now < 0 ? null : now };
 }
 
+/** Credits the part of an entry in [from, to), if it holds any of those days. */
+function credit(settled: SettledLine[], entry: Entry, from: number, to: number): void {
+  const part = partIn(entry, from, to);
+  if (part !== null) settled.push({ of: entry.of, line: entry.line, amount: -amountOf(part), part });
+}
+
+/** Charges the days [from, to) of what a line would have been charged, and enters them in the list. */
 function charge(
+  settled: SettledLine[],
+  entries: Entry[],
   lines: readonly LineInForce[],
-  which: readonly number[],
+  own: number,
   wouldBe: readonly bigint[],
   from: number,
   to: number,
   charged: ChargedSpan,
-): { readonly line: SettledLine; readonly entry: Entry }[] {
-  return which.flatMap((i) => {
-    const inForce = lines[i];
-    const full = wouldBe[i];
-    if (inForce === undefined || full === undefined || to <= from) return [];
-    const { of, line } = inForce;
-    const part = { of: full, from, to, days: to - from, whole: charged.to - charged.from };
-    const amount = amountOf(part);
-    return [{ line: { of, line, amount, part }, entry: { of, line, amount, from, to, own: i } }];
-  });
+): void {
+  const inForce = lines[own];
+  const full = wouldBe[own];
+  if (inForce === undefined || full === undefined || to <= from) return;
+  const { of, line } = inForce;
+  const part = { of: full, from, to, days: to - from, whole: charged.to - charged.from };
+  const amount = amountOf(part);
+  settled.push({ of, line, amount, part });
+  entries.push({ of, line, amount, from, to, own });
 }
 
 /** An entry that ends on a day, less its part after it; none where nothing of it is left. */

@@ -5,12 +5,12 @@ import { decimalsOf, parseDecimal } from '../money/decimal.ts';
 import { boundariesFrom } from '../schedule/boundaries.ts';
 import { firstAnchorMember } from './anchorFault.ts';
 import { compileAnchor } from './compile.ts';
-import { pointerTo, type Fault } from './fault.ts';
+import type { Fault } from './fault.ts';
+import { memberOf, pointerOf, within, type Path } from './path.ts';
+
 import type { TermsAnchor } from './schema.ts';
 
 type Json = Record<string, unknown>;
-type Path = readonly (string | number)[];
-
 /**
  * What the members of terms must be to one another (rules 1 to 7 and the table of rules 10).
  *
@@ -21,11 +21,12 @@ export function acrossMembers(document: Json, oneOff: boolean, faults: readonly 
   const found: Fault[] = [];
   const faulty = new Set(faults.map((fault) => fault.pointer));
   const atFault = (path: Path) => {
-    const pointer = pointerTo(path);
+    if (faulty.size === 0) return false;
+    const pointer = pointerOf(path);
     return faulty.has(pointer) || [...faulty].some((other) => other.startsWith(`${pointer}/`));
   };
   const refuse = (path: Path, detail: string) => {
-    const pointer = pointerTo(path);
+    const pointer = pointerOf(path);
     if (!faulty.has(pointer)) found.push({ pointer, detail });
   };
 
@@ -35,14 +36,18 @@ export function acrossMembers(document: Json, oneOff: boolean, faults: readonly 
 
   const lines = objects(document.lines);
   const starts = dateOf(document.starts);
-  lines.forEach((line, i) => checkLine(line, ['lines', i], refuse));
-  if (!atFault(['interval']) && !atFault(['on'])) checkAnchor(document.interval, document.on, ['on'], refuse);
-  if (starts !== null && !atFault(['ends'])) checkUntil(document.ends, starts, ['ends', 'until'], refuse);
-  if (starts !== null && !atFault(['trial'])) checkTrial(document.trial, starts, refuse);
-  if (!atFault(['pauses'])) checkPauses(objects(document.pauses), refuse);
+  lines.forEach((line, i) => checkLine(line, within(LINES, i), refuse));
+  if (!atFault(memberOf('interval')) && !atFault(memberOf('on')))
+    checkAnchor(document.interval, document.on, memberOf('on'), refuse);
+  if (starts !== null && !atFault(memberOf('ends')))
+    checkUntil(document.ends, starts, within(memberOf('ends'), 'until'), refuse);
+  if (starts !== null && !atFault(memberOf('trial'))) checkTrial(document.trial, starts, refuse);
+  if (!atFault(memberOf('pauses'))) checkPauses(objects(document.pauses), refuse);
   checkChanges(document, starts, atFault, refuse);
-  const shapeKnown = !['starts', 'trial', 'interval', 'on', 'stub'].some((member) => atFault([member]));
-  const endFaulty = atFault(['ends']) || found.some((fault) => fault.pointer.startsWith('/ends'));
+  const shapeKnown = !['starts', 'trial', 'interval', 'on', 'stub'].some((member) =>
+    atFault(memberOf(member)),
+  );
+  const endFaulty = atFault(memberOf('ends')) || found.some((fault) => fault.pointer.startsWith('/ends'));
   const anchored = !found.some(
     (fault) => fault.pointer.startsWith('/on') || fault.pointer.startsWith('/trial'),
   );
@@ -57,6 +62,9 @@ export function acrossMembers(document: Json, oneOff: boolean, faults: readonly 
 
 type Refuse = (path: Path, detail: string) => void;
 
+const LINES = memberOf('lines');
+const CHANGES = memberOf('changes');
+
 const isObject = (value: unknown): value is Json =>
   value !== null && typeof value === 'object' && !Array.isArray(value);
 const objects = (value: unknown): Json[] =>
@@ -67,22 +75,23 @@ const dateOf = (value: unknown): Day | null => (typeof value === 'string' ? pars
 const MONEY_MEMBERS = new Set(['amount', 'min', 'max', 'total']);
 
 function decimalsOfMoney(document: Json, exponent: number, refuse: Refuse): void {
-  const visit = (value: unknown, path: Path) => {
-    if (Array.isArray(value)) value.forEach((entry, i) => visit(entry, [...path, i]));
+  const visit = (value: unknown, path: Path | null) => {
+    if (Array.isArray(value)) value.forEach((entry, i) => visit(entry, within(path, i)));
     else if (isObject(value)) {
-      for (const [key, member] of Object.entries(value)) {
+      for (const key in value) {
+        const member = value[key];
         const isUnit = key === 'amount' && value.scheme === 'each';
         if (typeof member === 'string' && MONEY_MEMBERS.has(key) && !isUnit) {
           const decimals = decimalsOf(member);
           if (decimals !== null && decimals > exponent) {
             const allowed = exponent === 0 ? 'no decimals' : `at most ${exponent} decimals`;
-            refuse([...path, key], `An amount in ${String(document.currency)} has ${allowed}.`);
+            refuse(within(path, key), `An amount in ${String(document.currency)} has ${allowed}.`);
           }
-        } else if (typeof member === 'object') visit(member, [...path, key]);
+        } else if (member !== null && typeof member === 'object') visit(member, within(path, key));
       }
     }
   };
-  visit(document, []);
+  visit(document, null);
 }
 
 function checkLine(line: Json, path: Path, refuse: Refuse): void {
@@ -91,7 +100,7 @@ function checkLine(line: Json, path: Path, refuse: Refuse): void {
     let below = 0;
     objects(price.tiers).forEach((tier, i, all) => {
       const limit = tier.to === null ? Infinity : tier.to;
-      const at = [...path, 'price', 'tiers', i, 'to'];
+      const at = within(path, 'price', 'tiers', i, 'to');
       if (typeof limit !== 'number') return;
       if (i === all.length - 1 && limit !== Infinity) {
         refuse(at, 'The last tier has no limit: give null.');
@@ -107,7 +116,7 @@ function checkLine(line: Json, path: Path, refuse: Refuse): void {
       amount !== null && least !== null && amount !== undefined && least !== undefined && amount < least;
     const above =
       amount !== null && most !== null && amount !== undefined && most !== undefined && amount > most;
-    if (below || above) refuse([...path, 'price', 'amount'], 'The amount lies within min and max.');
+    if (below || above) refuse(within(path, 'price', 'amount'), 'The amount lies within min and max.');
   }
 }
 
@@ -135,11 +144,11 @@ function checkAnchor(interval: unknown, on: unknown, path: Path, refuse: Refuse)
     Y: 'month' in on,
   }[duration.unit];
   if (!fits) {
-    refuse([...path, firstAnchorMember(on)], allowed);
+    refuse(within(path, firstAnchorMember(on)), allowed);
   } else if (Array.isArray(on.days)) {
     const [a, b] = on.days as [number, number];
     if (a >= b || a > 27)
-      refuse([...path, 'days'], 'Give two days, the first before the second and at most 27.');
+      refuse(within(path, 'days'), 'Give two days, the first before the second and at most 27.');
   }
 }
 
@@ -155,7 +164,8 @@ function trialEnd(trial: unknown, starts: Day): Day | null {
 
 function checkTrial(trial: unknown, starts: Day, refuse: Refuse): void {
   const end = trialEnd(trial, starts);
-  if (end !== null && end > LAST_DAY) refuse(['trial', 'length'], 'The trial ends within the year 9999.');
+  if (end !== null && end > LAST_DAY)
+    refuse(within(memberOf('trial'), 'length'), 'The trial ends within the year 9999.');
 }
 
 function checkPauses(pauses: readonly Json[], refuse: Refuse): void {
@@ -163,15 +173,18 @@ function checkPauses(pauses: readonly Json[], refuse: Refuse): void {
   pauses.forEach((pause, i) => {
     if (pause.resume === 'restart' && pause.rest !== undefined)
       refuse(
-        ['pauses', i, 'rest'],
+        within(memberOf('pauses'), i, 'rest'),
         'A pause after which the boundaries restart leaves no rest; leave it out.',
       );
     const from = dateOf(pause.from);
     const to = dateOf(pause.to);
     if (from === null || to === null) return;
-    if (to <= from) refuse(['pauses', i, 'to'], 'A pause ends after the day it starts on.');
+    if (to <= from) refuse(within(memberOf('pauses'), i, 'to'), 'A pause ends after the day it starts on.');
     if (before !== null && from < before) {
-      refuse(['pauses', i, 'from'], 'Pauses are in the order of time and do not overlap; they may touch.');
+      refuse(
+        within(memberOf('pauses'), i, 'from'),
+        'Pauses are in the order of time and do not overlap; they may touch.',
+      );
     }
     before = to;
   });
@@ -185,33 +198,36 @@ function checkChanges(
 ): void {
   let before: Day | null = null;
   objects(document.changes).forEach((change, i) => {
-    const path = ['changes', i] as const;
-    objects(change.lines).forEach((line, j) => checkLine(line, [...path, 'lines', j], refuse));
-    if (isObject(change.schedule) && !atFault([...path, 'schedule'])) {
-      checkAnchor(change.schedule.interval, change.schedule.on, [...path, 'schedule', 'on'], refuse);
+    const path = within(CHANGES, i);
+    objects(change.lines).forEach((line, j) => checkLine(line, within(path, 'lines', j), refuse));
+    if (isObject(change.schedule) && !atFault(within(path, 'schedule'))) {
+      checkAnchor(change.schedule.interval, change.schedule.on, within(path, 'schedule', 'on'), refuse);
     }
     if (!['lines', 'schedule', 'next', 'ends'].some((member) => change[member] !== undefined)) {
       if (!atFault(path)) refuse(path, 'A change has at least one of lines, schedule, next and ends.');
     }
     if (change.nextStub !== undefined && change.next === undefined)
-      refuse([...path, 'nextStub'], 'Only a change that moves the next date says what becomes of its days.');
+      refuse(
+        within(path, 'nextStub'),
+        'Only a change that moves the next date says what becomes of its days.',
+      );
     const date = dateOf(change.date);
     const until = isObject(change.ends) ? dateOf(change.ends.until) : null;
     if (until !== null && starts !== null && until < starts)
-      refuse([...path, 'ends', 'until'], 'The last day is on or after the start.');
+      refuse(within(path, 'ends', 'until'), 'The last day is on or after the start.');
     else if (until !== null && date !== null && until < date)
-      refuse([...path, 'ends', 'until'], 'The last day is on or after the date of the change.');
+      refuse(within(path, 'ends', 'until'), 'The last day is on or after the date of the change.');
     if (date === null) return;
-    if (starts !== null && date < starts) refuse([...path, 'date'], 'A change is on or after the start.');
+    if (starts !== null && date < starts) refuse(within(path, 'date'), 'A change is on or after the start.');
     else if (before !== null && date <= before) {
-      refuse([...path, 'date'], 'Changes are in the order of time, at most one a day.');
+      refuse(within(path, 'date'), 'Changes are in the order of time, at most one a day.');
     }
     before = date;
     const next = dateOf(change.next);
     if (next !== null && next <= date)
-      refuse([...path, 'next'], 'The next date lies after the date of the change.');
+      refuse(within(path, 'next'), 'The next date lies after the date of the change.');
     else if (change.next !== undefined && change.schedule !== undefined) {
-      refuse([...path, 'next'], 'A change moves the next date or begins a new schedule, not both.');
+      refuse(within(path, 'next'), 'A change moves the next date or begins a new schedule, not both.');
     }
   });
 }
@@ -228,7 +244,10 @@ function checkInstalments(
     objects(document.changes).forEach((change, i) =>
       objects(change.lines).forEach((line, j) => {
         if (isInstalments(line)) {
-          refuse(['changes', i, 'lines', j, 'price', 'scheme'], 'A change cannot bring in instalments.');
+          refuse(
+            within(memberOf('changes'), i, 'lines', j, 'price', 'scheme'),
+            'A change cannot bring in instalments.',
+          );
         }
       }),
     );
@@ -236,23 +255,26 @@ function checkInstalments(
   }
   objects(document.pauses).forEach((pause, i) => {
     if (pause.rest === 'prorate')
-      refuse(['pauses', i, 'rest'], 'Instalments are never charged for a part: what a pause leaves is free.');
+      refuse(
+        within(memberOf('pauses'), i, 'rest'),
+        'Instalments are never charged for a part: what a pause leaves is free.',
+      );
   });
   lines.forEach((line, i) => {
     if (isInstalments(line) && line.intro !== undefined) {
-      refuse(['lines', i, 'intro'], 'Instalments take no first price; leave it out.');
+      refuse(within(memberOf('lines'), i, 'intro'), 'Instalments take no first price; leave it out.');
     }
   });
   if (Array.isArray(document.changes) && document.changes.length > 0) {
-    refuse(['changes'], 'Instalments take no changes; leave them out.');
+    refuse(memberOf('changes'), 'Instalments take no changes; leave them out.');
   }
   const ends = isObject(document.ends) ? document.ends : {};
   if (known.ends && ends.after === undefined) {
-    refuse(['ends', 'after'], 'Instalments need the number of payments: { "after": N }.');
+    refuse(within(memberOf('ends'), 'after'), 'Instalments need the number of payments: { "after": N }.');
   }
   if (known.stub && document.stub !== 'full' && document.stub !== 'free' && wouldHaveStub(document)) {
     refuse(
-      ['stub'],
+      memberOf('stub'),
       'Instalments that start off the billing day need a part period that is "full" or "free".',
     );
   }

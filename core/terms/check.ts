@@ -1,8 +1,12 @@
 import type { z } from 'zod';
 import { acrossMembers } from './acrossMembers.ts';
 import { anchorFault } from './anchorFault.ts';
+import { acceptsOf } from './accepts.ts';
 import { pointerTo, RefusedTerms, type Fault } from './fault.ts';
 import { oneOffTermsSchema, recurringTermsSchema, type Terms } from './schema.ts';
+
+const acceptsRecurring = acceptsOf(recurringTermsSchema);
+const acceptsOneOff = acceptsOf(oneOffTermsSchema);
 
 export type Checked =
   { readonly ok: true; readonly terms: Terms } | { readonly ok: false; readonly faults: Fault[] };
@@ -12,13 +16,18 @@ export type Checked =
  * sentence that says what is allowed. Anything may be passed in; nothing is thrown.
  *
  * Two passes: what each member is by itself (the Zod schemas), then what members are to one another, where
- * a rule is passed over when a member it speaks of is already at fault, so that one mistake is told once.
+ * a rule is passed over when a member it speaks of is already at fault, so that one mistake is told once. Good documents
+ * are found good quickly, and are given back as they are; what is wrong with others may take longer to say.
  */
 export function checkTerms(document: unknown): Checked {
   if (document === null || typeof document !== 'object' || Array.isArray(document)) {
     return { ok: false, faults: [{ pointer: '', detail: 'Terms are one JSON object.' }] };
   }
   const oneOff = !('lines' in document) && 'once' in document;
+  if ((oneOff ? acceptsOneOff : acceptsRecurring)(document)) {
+    const across = acrossMembers(document as Record<string, unknown>, oneOff, []);
+    if (across.length === 0) return { ok: true, terms: document as Terms };
+  }
   const schema = oneOff ? oneOffTermsSchema : recurringTermsSchema;
   const parsed = schema.safeParse(document);
   const faults = parsed.success ? [] : parsed.error.issues.flatMap((issue) => faultsOf(issue, document));
