@@ -76,6 +76,17 @@ const alteration: fc.Arbitrary<Alteration> = fc.oneof(
   fc.record({ kind: fc.constant('pause' as const), periods: fc.integer({ min: 1, max: 3 }) }),
   fc.record({ kind: fc.constant('end' as const), afterPayments: fc.constantFrom(undefined, 4, 9) }),
   fc.constant({ kind: 'go on' as const }),
+  fc.record({
+    kind: fc.constant('pause until' as const),
+    to: fc.integer({ min: toDay('2027-02-01'), max: toDay('2028-12-31') }).map(formatDay),
+    rest: fc.constantFrom('free' as const, 'prorate' as const),
+  }),
+  fc.record({
+    kind: fc.constant('date' as const),
+    to: fc.integer({ min: toDay('2027-02-01'), max: toDay('2028-12-31') }).map(formatDay),
+    days: fc.constantFrom('free' as const, 'prorate' as const),
+    from: fc.constant('now' as const),
+  }),
   fc.constant({ kind: 'discount' as const, discount: { percent: '25', payments: 2 } }),
   fc.record({
     ...{

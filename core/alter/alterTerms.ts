@@ -3,6 +3,7 @@ import { PaymentWalk } from '../listing/paymentWalk.ts';
 import { checkTerms } from '../terms/check.ts';
 import { outlineOf } from '../listing/outline.ts';
 import type { RecurringTerms, Terms, TermsChange, TermsDiscount, TermsLine } from '../terms/schema.ts';
+import { sayDate } from '../words/date.ts';
 import { linesLeftOn, linesListedOn } from './linesOn.ts';
 import type { RunningTerms } from './runningTerms.ts';
 import { sharesOf } from './sharesOf.ts';
@@ -15,10 +16,17 @@ export type Alteration =
   | { readonly kind: 'end'; readonly afterPayments?: number | undefined }
   | { readonly kind: 'go on' }
   | { readonly kind: 'pause'; readonly periods: number }
+  /** It rests from the next renewal up to a day; what is left then of the period is charged by the day, or free. */
+  | { readonly kind: 'pause until'; readonly to: string; readonly rest: Given }
+  /** The next renewal moves to a day; the days that this gives or takes are paid for, or free. */
+  | { readonly kind: 'date'; readonly to: string; readonly days: Given; readonly from: 'now' }
   | { readonly kind: 'quantity'; readonly line: number; readonly quantity: number; readonly from: From }
   | { readonly kind: 'lines'; readonly lines: readonly TermsLine[]; readonly from: From }
   | { readonly kind: 'discount'; readonly discount: TermsDiscount }
   | { readonly kind: 'once'; readonly name: string; readonly amount: string; readonly from: From };
+
+/** Whether days are given, or charged by the day as in the rules. */
+export type Given = 'free' | 'prorate';
 
 export type Altered = { readonly terms: Terms } | { readonly refused: string };
 
@@ -76,6 +84,20 @@ function alteredBy(
       if (from === undefined || to === undefined) return 'It ends before it would go on after this pause.';
       const pauses = [...(terms.pauses ?? []), { from: formatDay(from), to: formatDay(to) }];
       return { ...terms, pauses: pauses.sort((a, b) => (a.from < b.from ? -1 : 1)) };
+    }
+    case 'pause until': {
+      const { to, rest } = alteration;
+      if (toDay(to) <= boundary) return `It rests from ${sayDate(formatDay(boundary))} on: give a later day.`;
+      const pause = { from: formatDay(boundary), to, ...(rest === 'prorate' ? { rest } : {}) };
+      const pauses = [...(terms.pauses ?? []), pause];
+      return { ...terms, pauses: pauses.sort((a, b) => (a.from < b.from ? -1 : 1)) };
+    }
+    case 'date': {
+      const { to, days } = alteration;
+      if (to <= firstFree) return `Give a day after ${sayDate(firstFree)}.`;
+      if (to === formatDay(boundary)) return 'That is the day already.';
+      const prorates = days === 'prorate' ? ({ nextStub: days, settle: 'now' } as const) : {};
+      return withChange(terms, { date: firstFree, next: to, ...prorates });
     }
     case 'quantity': {
       const { line: at, quantity, from } = alteration;

@@ -26,6 +26,7 @@ export interface WalkPosition {
 }
 
 interface StoredPart {
+  readonly back: boolean;
   readonly of: string;
   readonly from: Day;
   readonly to: Day;

@@ -30,6 +30,8 @@ export interface ChargedList {
 
 /** Some days of an amount: `days` of the `whole` that it stands for, from the day `from` up to `to`. */
 export interface Part {
+  /** Whether it comes back, rather than being charged. */
+  readonly back: boolean;
   readonly of: bigint;
   readonly from: Day;
   readonly to: Day;
@@ -42,7 +44,8 @@ export function partIn(entry: Entry, from: Day, to: Day): Part | null {
   const first = Math.max(from, entry.from);
   const last = Math.min(to, entry.to);
   if (last <= first) return null;
-  return { of: entry.amount, from: first, to: last, days: last - first, whole: entry.to - entry.from };
+  const whole = entry.to - entry.from;
+  return { back: true, of: entry.amount, from: first, to: last, days: last - first, whole };
 }
 
 /** What a part comes to: round(amount × days / whole). */

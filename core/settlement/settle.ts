@@ -130,7 +130,7 @@ function charge(
   const full = wouldBe[own];
   if (inForce === undefined || full === undefined || to <= from) return;
   const { of, line } = inForce;
-  const part = { of: full, from, to, days: to - from, whole: charged.to - charged.from };
+  const part = { back: false, of: full, from, to, days: to - from, whole: charged.to - charged.from };
   const amount = amountOf(part);
   settled.push({ of, line, amount, part });
   entries.push({ of, line, amount, from, to, own });

@@ -24,6 +24,16 @@ export interface CustomerView extends z.output<typeof customerSchema> {
   readonly reference: string;
   readonly version: number;
   readonly createdOn: string;
+  /** What subscriptions left to their credit when they ended; minor units. */
+  readonly credits: readonly CreditView[];
+}
+
+export interface CreditView {
+  readonly subscriptionId: string;
+  readonly plan: string;
+  readonly currency: string;
+  readonly amount: string;
+  readonly keptOn: string;
 }
 
 export interface CustomerRow {

@@ -41,7 +41,13 @@ export interface OwnPage {
   readonly messages: readonly CustomerMessage[];
   readonly debts: readonly Debt[];
   readonly coming: readonly { readonly dueOn: string; readonly due: string }[];
-  readonly paid: readonly { readonly number: string; readonly dueOn: string; readonly total: string }[];
+  readonly paid: readonly {
+    readonly number: string;
+    readonly dueOn: string;
+    readonly total: string;
+    /** The lines of it that settle a change. */
+    readonly settled: readonly { readonly says: string; readonly amount: string }[];
+  }[];
 }
 
 export interface OwnPaid {

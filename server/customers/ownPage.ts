@@ -96,7 +96,12 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
     paid: subscription.invoices
       .filter(({ state }) => state === 'paid')
       .slice(0, 6)
-      .map(({ number, dueOn, total }) => ({ number, dueOn, total })),
+      .map(({ number, dueOn, total, lines }) => ({
+        ...{ number, dueOn, total },
+        settled: lines.flatMap(({ settles, amount }) =>
+          settles === null ? [] : [{ says: settles, amount }],
+        ),
+      })),
   };
 }
 

@@ -4,6 +4,18 @@ export interface InvoiceLine {
   readonly quantity: number;
   readonly amount: string;
   readonly discount: string;
+  /** Of a line that settles a change: which days of what it is. */
+  readonly part?: InvoicePart;
+}
+
+/** Days of an amount, from a day up to another, that come back or are charged; minor units. */
+export interface InvoicePart {
+  readonly back: boolean;
+  readonly of: string;
+  readonly from: string;
+  readonly to: string;
+  readonly days: number;
+  readonly whole: number;
 }
 
 /** One tax of an invoice: its rate in percent, and what it comes to in minor units. */

@@ -165,6 +165,18 @@ async function partiesOf(almanac: Almanac, customerId: string, within: Transacti
 }
 
 function lineOf(line: PaymentLine): InvoiceLine {
-  const { name, quantity, amount, discount } = line;
-  return { name, quantity, amount: amount.toString(), discount: discount.toString() };
+  const { name, quantity, amount, discount, part } = line;
+  return {
+    ...{ name, quantity, amount: amount.toString(), discount: discount.toString() },
+    ...(part
+      ? {
+          part: {
+            ...part,
+            of: part.of.toString(),
+            from: formatDay(part.from),
+            to: formatDay(part.to),
+          },
+        }
+      : {}),
+  };
 }

@@ -178,6 +178,7 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
     subject: 'Your subscription to {{ plan }} is complete',
     paragraphs: [
       'Your subscription to {{ plan }} has run its full course and ended on {{ date }}. Thank you.',
+      '{% if amount %}{{ amount }} of what you paid was not used up. It is kept to your credit: write to us to have it paid back.{% endif %}',
     ],
   },
 };

@@ -8,6 +8,7 @@ import type { CompiledTerms } from '../../core/agreed/terms.ts';
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
+import { keepCredit } from '../customers/keepCredit.ts';
 import { linkForLetter } from '../customers/link.ts';
 import { balanceOf, type Invoice } from '../invoices/Invoice.ts';
 import { issueInvoice, issueWholeInvoice } from '../invoices/issueInvoice.ts';
@@ -44,6 +45,7 @@ export function advanceSubscription(
       { walk: reached, wakeOn: nextWake(subscription, businessDate, next), heldOn: null },
       { transaction: within },
     );
+    if (subscription.state === 'ended' && next === null) await keepCredit(subscription, businessDate, within);
     if (starts) await welcome(almanac, subscription, terms, businessDate, within);
   });
 }

@@ -32,6 +32,7 @@ import { issueDay } from './issueDay.ts';
 import { standEnded } from './stand.ts';
 import { nextWake } from './standing.ts';
 import { Subscription } from './Subscription.ts';
+import { creditLeftOf, settlementOf, waysOf } from './settlementOf.ts';
 import { comingOf } from './subscriptions.ts';
 import { linesThen, planAlteration, sayEnd, type Planned } from './planAlteration.ts';
 
@@ -174,9 +175,11 @@ function endsAtOnce(subscription: Subscription, when: string): boolean {
 
 export function termsAfter(running: RunningTerms, alteration: Alteration, today: string): Terms {
   const altered = alterTerms(running, alteration, today);
-  if ('refused' in altered) throw new RefusedCommand(422, altered.refused);
+  // What is refused of these is the day that was given.
+  const field = alteration.kind === 'date' || alteration.kind === 'pause until' ? '/to' : undefined;
+  if ('refused' in altered) throw new RefusedCommand(422, altered.refused, field);
   const fault = faultsOfTerms(altered.terms)[0];
-  if (fault) throw new RefusedCommand(422, fault.detail);
+  if (fault) throw new RefusedCommand(422, fault.detail, field);
   return altered.terms;
 }
 
@@ -208,8 +211,25 @@ function effectOf(of: {
         : besides(linesThen({ running, today }, fromOf(planned)), planned.lines, currency),
     before: [...invoiced, ...comingOf({ ...facts, ...stands }, SHOWN, law)],
     after: [...invoiced, ...(atOnce ? [] : comingOf({ ...facts, terms, ...stands }, SHOWN, law))],
+    ...settledAs(of, end !== null),
     endsOn,
     effectiveOn: planned.alteration.kind === 'end' && endsOn !== null ? endsOn : effectiveOn,
+  };
+}
+
+/** How it is settled, and what either way would come to. */
+function settledAs(
+  { running, law, facts, planned, terms, today, atOnce }: Parameters<typeof effectOf>[0],
+  hasEnd: boolean,
+): Pick<AlterationEffect, 'settlement' | 'ways' | 'creditLeft'> {
+  const { walk } = running;
+  const compile = (altered: Terms) => law.compile({ ...facts, terms: altered });
+  const after = compile(terms);
+  if (atOnce) return { settlement: null, ways: null, creditLeft: walk?.credit ?? '0' };
+  return {
+    settlement: settlementOf({ before: running.compiled, after, walk }, terms.currency),
+    ways: waysOf(running, planned.alteration, today, compile),
+    creditLeft: (hasEnd ? creditLeftOf(after, walk) : 0n).toString(),
   };
 }
 
@@ -224,6 +244,12 @@ function besides(before: readonly TermsLine[], after: readonly TermsLine[], curr
   }));
 }
 
+/** What is left to the customer's credit, where something is. */
+function sayLeft({ creditLeft, currency }: AlterationEffect): string {
+  if (creditLeft === '0') return '';
+  return ` ${sayAmount(BigInt(creditLeft), currency)} of what was paid is not used up and is kept as credit.`;
+}
+
 /** Writes to the customer what was altered, and what comes next. */
 export async function tellAltered(
   almanac: Almanac,
@@ -236,7 +262,7 @@ export async function tellAltered(
   const coming = effect.after.find(({ due }) => due !== '0');
   const next = coming
     ? `The next payment is ${sayAmount(BigInt(coming.due), effect.currency)} on ${sayDate(coming.dueOn)}.`
-    : 'Nothing more will be charged.';
+    : `Nothing more will be charged.${sayLeft(effect)}`;
   const number = await almanac.db.row<{ n: string }>(
     `select count(*)::text as n from letters where subscription_id = $id and event in ('subscription altered', 'cancelled')`,
     { id: subscription.id },

@@ -5,6 +5,9 @@ const id = z.string().regex(/^\d{1,18}$/);
 const from = z.enum(['now', 'renewal'], 'Choose from when.');
 const quantity = z.int('Give a whole number.').min(1, 'At least 1.').max(1_000_000, 'At most 1,000,000.');
 
+const day = z.iso.date('Give a day.');
+const given = z.enum(['free', 'prorate'], 'Choose whether the days are free or paid for.');
+
 /** What can be altered of a subscription that runs. */
 export const alterationSchema = z.discriminatedUnion('kind', [
   z.strictObject({
@@ -18,6 +21,9 @@ export const alterationSchema = z.discriminatedUnion('kind', [
     kind: z.literal('pause'),
     periods: z.int('Give a whole number.').min(1, 'At least 1.').max(24, 'At most 24 periods.'),
   }),
+  z.strictObject({ kind: z.literal('pause until'), to: day, rest: given }),
+  /** The next payment moves to another day. */
+  z.strictObject({ kind: z.literal('date'), to: day, days: given }),
   z.strictObject({ kind: z.literal('quantity'), quantity, from }),
   z.strictObject({
     kind: z.literal('extra'),
@@ -40,6 +46,36 @@ export interface LineBesides {
   readonly after: string | null;
 }
 
+/** A line of a settlement: what it says, and what it comes to, minor units; what comes back is negative. */
+export interface SettledView {
+  readonly says: string;
+  readonly amount: string;
+}
+
+/** What a change is settled with: at once, or in the payment that comes next. */
+export interface SettlementView {
+  readonly dueOn: string;
+  readonly lines: readonly SettledView[];
+  /** With its tax; negative where it becomes credit. */
+  readonly total: string;
+  /** Whether the lines stand in the next payment, of which the total is that of these lines alone, without tax. */
+  readonly carried: boolean;
+}
+
+/** The two ways in which days that are given or taken may be settled, with what each comes to. */
+export interface WaysView {
+  readonly free: WayView;
+  readonly prorate: WayView;
+}
+export interface WayView {
+  /** Minor units, with tax; negative where it becomes credit; null where nothing is charged or credited. */
+  readonly amount: string | null;
+  /** On which day, and which days it is for. */
+  readonly on: string | null;
+  readonly from: string | null;
+  readonly to: string | null;
+}
+
 /** What an alteration does: shown before it is done. */
 export interface AlterationEffect {
   /** In words, as the audit and the letter say it. */
@@ -51,6 +87,12 @@ export interface AlterationEffect {
   readonly lines: readonly LineBesides[];
   readonly before: readonly ComingPayment[];
   readonly after: readonly ComingPayment[];
+  /** How what runs is settled, line by line; null where nothing is. */
+  readonly settlement: SettlementView | null;
+  /** Of a date that moves, or a rest that ends inside a period: what either way comes to. */
+  readonly ways: WaysView | null;
+  /** Credit that no payment to come will use up, minor units: it goes to the customer at the end. */
+  readonly creditLeft: string;
   readonly endsOn: string | null;
   /** The first day on which something is otherwise. */
   readonly effectiveOn: string;

@@ -4,6 +4,7 @@ import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { writeAbout } from '../notices/occasions.ts';
 import { issueDay } from './issueDay.ts';
+import { sayCreditLeft } from './sayCreditLeft.ts';
 import { lawFactsOf, loadLaw } from './law.ts';
 import { lockedSubscription } from './lock.ts';
 import { isOver, standEnded, whyItEnds } from './stand.ts';
@@ -30,7 +31,7 @@ export function endSubscription(almanac: Almanac, id: string, businessDate: stri
       event: 'ended',
       onceKey: `ended:${id}`,
       reason: 'The subscription is complete',
-      says: { date: sayDate(endsOn) },
+      says: { date: sayDate(endsOn), ...(wakeOn === null ? sayCreditLeft(subscription) : {}) },
     } as const;
     await writeAbout(almanac, subscription, letter, businessDate, within);
   });

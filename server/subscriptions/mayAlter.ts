@@ -106,6 +106,8 @@ export function requireAllowed(
       if (!may.code) refuse();
       return;
     case 'rate card':
+    case 'date':
+    case 'pause until':
       refuse();
   }
 }

@@ -103,6 +103,14 @@ export interface AttemptView {
   readonly reason: string;
 }
 
+export interface InvoiceLineView {
+  readonly name: string;
+  readonly quantity: number;
+  readonly amount: string;
+  /** Of a line that settles a change: what it is, in words. */
+  readonly settles: string | null;
+}
+
 export interface InvoiceView {
   readonly id: string;
   readonly number: string;
@@ -115,7 +123,7 @@ export interface InvoiceView {
   readonly collected: string;
   readonly owed: string;
   readonly state: string;
-  readonly lines: readonly { name: string; quantity: number; amount: string }[];
+  readonly lines: readonly InvoiceLineView[];
   readonly fields: readonly { label: string; value: string }[];
   readonly attempts: readonly AttemptView[];
   /** Its dated parts, where it has several; what is owed of each. */

@@ -79,6 +79,18 @@ export async function planAlteration(
       const says = `it rests from ${nextDay} to ${to === undefined ? 'its end' : sayDate(formatDay(to))}`;
       return { ...plain, alteration: asked, says };
     }
+    case 'pause until':
+      return {
+        ...plain,
+        alteration: asked,
+        says: `it rests from ${nextDay} to ${sayDate(asked.to)}`,
+      };
+    case 'date':
+      return {
+        ...plain,
+        alteration: { ...asked, from: 'now' },
+        says: `the next payment is on ${sayDate(asked.to)} instead of ${nextDay}`,
+      };
     case 'quantity': {
       const { quantity, from } = asked;
       if (quantityOf(running, of.today) === null)

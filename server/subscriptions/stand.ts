@@ -1,4 +1,5 @@
 import type { Transaction } from 'sequelize';
+import { keepCredit } from '../customers/keepCredit.ts';
 import { standingOf } from './standing.ts';
 import type { CancelledBy, EndedWhy, SubscriptionState } from './states.ts';
 import type { Subscription } from './Subscription.ts';
@@ -57,7 +58,8 @@ export async function standResting(subscription: Subscription, within: Transacti
 }
 
 /**
- * It is over, and why. Amounts agreed to for days after its end are still invoiced: it wakes for the next of them.
+ * It is over, and why. Amounts agreed to for days after its end are still invoiced: it wakes for the next of them, and
+ * credit goes to the customer when none is left.
  * @param closedOn the first day that is not served
  */
 export async function standEnded(
@@ -79,6 +81,7 @@ export async function standEnded(
     },
     { transaction: within },
   );
+  if (wakeOn === null) await keepCredit(subscription, closedOn, within);
 }
 
 /** Recovery was given up and its invoices stay open: it is neither renewed nor ended until it is paid. */

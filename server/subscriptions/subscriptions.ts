@@ -4,6 +4,7 @@ import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
 import type { Terms } from '../../core/terms/schema.ts';
+import { saySettled } from '../../core/words/saySettled.ts';
 import { sayAgreed } from '../../core/words/sayAgreed.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
@@ -232,6 +233,7 @@ async function readInvoices(almanac: Almanac, subscriptionId: string): Promise<I
     collected: string;
     owed: string;
     state: string;
+    currency: string;
     lines: InvoiceLine[];
     prefix: string;
     fields: InvoiceField[];
@@ -277,7 +279,10 @@ async function readInvoices(almanac: Almanac, subscriptionId: string): Promise<I
     collected: invoice.collected,
     owed: invoice.owed,
     state: invoice.state,
-    lines: invoice.lines.map(({ name, quantity, amount }) => ({ name, quantity, amount })),
+    lines: invoice.lines.map(({ name, quantity, amount, part }) => ({
+      ...{ name, quantity, amount },
+      settles: part ? saySettled(name, part, invoice.currency) : null,
+    })),
     attempts: attempts
       .filter((attempt) => attempt.invoice_id === invoice.id)
       .map((attempt) => ({

@@ -161,6 +161,7 @@ async function prepare(almanac: Almanac, id: string, alterationId: string, withi
     lines: [],
     before: comingOf({ ...facts, ...stands }, SHOWN, law),
     after: comingOf({ ...facts, terms: after.terms, ...stands }, SHOWN, law),
+    ...{ settlement: null, ways: null, creditLeft: '0' },
     endsOn: dated.endsOn,
     effectiveOn: target.effectiveOn,
   };

@@ -83,6 +83,14 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
       where (s.state = 'overdue') <> (c.id is not null) and s.state <> 'ended'`,
   },
   {
+    rule: 'what is left at an end is the credit of its customer',
+    statement: `
+      select 'subscription ' || s.id || ' ended with ' || (s.walk ->> 'credit') || ' left, and ' ||
+        coalesce(k.amount::text, 'nothing') || ' is kept' as breach
+      from subscriptions s left join customer_credits k on k.subscription_id = s.id
+      where s.state = 'ended' and s.wake_on is null and coalesce(k.amount, 0) <> coalesce((s.walk ->> 'credit')::bigint, 0)`,
+  },
+  {
     rule: 'no rung was climbed twice',
     statement: `
       select 'case ' || case_id || ' climbed rung ' || rung || ' twice' as breach

@@ -15,6 +15,7 @@ export const up: Migration['up'] = async (sql) => {
   await namePrices(sql);
   await nameStates(sql);
   await carryPlacesOver(sql);
+  await keepCredits(sql);
 };
 
 async function namePrices(sql: MigrationSql): Promise<void> {
@@ -153,4 +154,22 @@ async function carryPlacesOver(sql: MigrationSql): Promise<void> {
       );
     }
   }
+}
+
+/** What subscriptions that are over have not used up goes to their customers. */
+async function keepCredits(sql: MigrationSql): Promise<void> {
+  await sql(`
+    create table customer_credits (
+      id bigint generated always as identity primary key,
+      customer_id bigint not null references customers,
+      subscription_id bigint not null unique references subscriptions,
+      currency char(3) not null,
+      amount bigint not null check (amount > 0),
+      kept_on date not null
+    );
+    create index customer_credits_by_customer on customer_credits (customer_id);
+    insert into customer_credits (customer_id, subscription_id, currency, amount, kept_on)
+      select customer_id, id, terms ->> 'currency', (walk ->> 'credit')::bigint, closed_on from subscriptions
+      where state = 'ended' and wake_on is null and (walk ->> 'credit')::bigint > 0;
+  `);
 }

@@ -1,6 +1,7 @@
 import { Box, Button, Flex, Link as TextLink, Table, Text } from '@chakra-ui/react';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
+import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate } from '../../../core/words/date.ts';
 import type { CustomerView } from '../../../server/customers/messages.ts';
 import type { Page } from '../../../server/http/list.ts';
@@ -103,6 +104,15 @@ export function CustomerPage() {
             tall
           />
         </Box>
+      ))}
+      {customer.credits.map(({ subscriptionId, plan, currency, amount, keptOn }) => (
+        <Text key={subscriptionId} mb="2">
+          Credit: {sayAmount(BigInt(amount), currency)}, left of{' '}
+          <TextLink asChild>
+            <Link to={`/subscriptions/${subscriptionId}`}>{plan}</Link>
+          </TextLink>{' '}
+          on {sayDate(keptOn)}.
+        </Text>
       ))}
       <Messages customerId={id} customer={customer.name} />
       <Text as="h2" fontFamily="heading" fontSize="16px" mt="6" mb="2">

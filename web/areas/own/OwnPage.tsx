@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Heading, Link as TextLink, Text } from '@chakra-ui/react';
-import { useRef, useState } from 'react';
+import { Fragment, useRef, useState } from 'react';
 import { useParams } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate, sayDayMonthYear } from '../../../core/words/date.ts';
@@ -109,11 +109,17 @@ export function OwnPage() {
         {own.paid.length > 0 && (
           <OwnPart title="Paid">
             {own.paid.map((invoice) => (
-              <Line
-                key={invoice.number}
-                left={`Invoice ${invoice.number}, ${sayDayMonthYear(invoice.dueOn)}`}
-                right={sayAmount(BigInt(invoice.total), own.currency)}
-              />
+              <Fragment key={invoice.number}>
+                <Line
+                  left={`Invoice ${invoice.number}, ${sayDayMonthYear(invoice.dueOn)}`}
+                  right={sayAmount(BigInt(invoice.total), own.currency)}
+                />
+                {invoice.settled.map((line, i) => (
+                  <Box key={i} ps="4" color="muted" fontSize="13px">
+                    <Line left={line.says} right={sayAmount(BigInt(line.amount), own.currency)} />
+                  </Box>
+                ))}
+              </Fragment>
             ))}
           </OwnPart>
         )}

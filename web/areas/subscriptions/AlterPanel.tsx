@@ -14,6 +14,8 @@ const NAMES: Readonly<Record<Kind, string>> = {
   cancel: 'End the subscription',
   'go on': 'Let it go on',
   pause: 'Pause it',
+  'pause until': 'Pause it until a day',
+  date: 'Move the next payment to another day',
   skip: 'Skip the next period',
   quantity: 'Change how many',
   extra: 'Change an extra line',
@@ -80,6 +82,8 @@ function alterableOf(one: SubscriptionView, plan: PlanView, cards: readonly Take
     ...(cards.some(({ id }) => id !== one.rateCard?.id) || one.rateCard ? (['rate card'] as const) : []),
     'code',
     'pause',
+    'pause until',
+    'date',
     'skip',
     ...(one.cancelledBy === null ? (['cancel'] as const) : (['go on'] as const)),
   ];

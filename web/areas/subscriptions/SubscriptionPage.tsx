@@ -247,6 +247,16 @@ function InvoiceRows({ invoice, currency }: { readonly invoice: InvoiceView; rea
         </Table.Cell>
         <Table.Cell textAlign="end">{sayFigure(BigInt(invoice.total), currency)}</Table.Cell>
       </Table.Row>
+      {invoice.lines.some(({ settles }) => settles !== null) &&
+        invoice.lines.map(({ name, quantity, amount, settles }, i) => (
+          <Table.Row key={`line ${i}`} color="muted" fontSize="13px">
+            <Table.Cell />
+            <Table.Cell colSpan={3}>
+              {settles ?? (quantity === 1 ? name : `${quantity} × ${name}`)}
+            </Table.Cell>
+            <Table.Cell textAlign="end">{sayFigure(BigInt(amount), currency)}</Table.Cell>
+          </Table.Row>
+        ))}
       {invoice.dues.map(({ dueOn, amount, owed }, i) => (
         <Table.Row key={i} color="muted" fontSize="13px">
           <Table.Cell />

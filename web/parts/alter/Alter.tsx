@@ -6,6 +6,7 @@ import type { AlterationEffect } from '../../../server/subscriptions/alterMessag
 import { post, Problem } from '../../api/client.ts';
 import { useAct } from '../../api/useAct.ts';
 import { Outcome } from '../Outcome.tsx';
+import { Settled } from './Settled.tsx';
 import { PricesBeside } from '../PricesBeside.tsx';
 import { Actions } from './Actions.tsx';
 import { byUse, messageOf, newAlteration, type Alterable, type AlterDraft, type Kind } from './alteration.ts';
@@ -55,7 +56,7 @@ export function Alter({ path, of, names, disabled = false, ownColours = false, o
         names={names}
         onChoose={(kind) => change({ ...newAlteration(of), kind })}
       />
-      <AlterFields of={of} draft={draft} faultAt={faultAt} onChange={change} />
+      <AlterFields of={of} draft={draft} effect={looked.effect} faultAt={faultAt} onChange={change} />
       {message !== null && current === null && <Text color="muted">Looking what that does …</Text>}
       {current?.problem && !beside && (
         <Text role="alert" color="declined">
@@ -133,6 +134,7 @@ function Shown({ effect }: { readonly effect: AlterationEffect }) {
         lines={shown}
         currency={currency}
       />
+      <Settled effect={effect} />
       <Box as="table" w="full" fontSize="13px" aria-label="Payments before and after">
         <thead>
           <tr>

@@ -1,11 +1,16 @@
 import { RadioGroup } from '@chakra-ui/react';
 import { SelectField, TextField } from '../TextField.tsx';
 import type { Alterable, AlterDraft } from './alteration.ts';
+import { DateField } from '../DateField.tsx';
+import { Ways } from './Ways.tsx';
+import type { AlterationEffect } from '../../../server/subscriptions/alterMessages.ts';
 import { QuantityField } from '../QuantityField.tsx';
 
 interface Props {
   readonly of: Alterable;
   readonly draft: AlterDraft;
+  /** What it does as it is typed; null while that is looked up, or where it is not good. */
+  readonly effect: AlterationEffect | null;
   readonly faultAt: (pointer: string) => string | undefined;
   readonly onChange: (to: Partial<AlterDraft>) => void;
 }
@@ -17,7 +22,7 @@ const WHENS = {
 } as const;
 
 /** What there is to say of the alteration that is chosen. */
-export function AlterFields({ of, draft, faultAt, onChange }: Props) {
+export function AlterFields({ of, draft, effect, faultAt, onChange }: Props) {
   const bind = (name: 'payments' | 'periods' | 'quantity' | 'extraQuantity' | 'onceQuantity' | 'code') => ({
     value: draft[name],
     onChange: (event: { target: { value: string } }) => onChange({ [name]: event.target.value }),
@@ -52,6 +57,26 @@ export function AlterFields({ of, draft, faultAt, onChange }: Props) {
           error={faultAt('/periods')}
           {...bind('periods')}
         />
+      );
+    case 'pause until':
+    case 'date':
+      return (
+        <>
+          <DateField
+            label={draft.kind === 'date' ? 'The next payment is on' : 'On again from'}
+            value={draft.to}
+            error={faultAt('/to')}
+            onChange={(event) => onChange({ to: event.target.value })}
+          />
+          {draft.to !== '' && (
+            <Ways
+              kind={draft.kind}
+              given={draft.given}
+              effect={effect}
+              onGiven={(given) => onChange({ given })}
+            />
+          )}
+        </>
       );
     case 'quantity':
       return (

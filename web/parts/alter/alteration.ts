@@ -2,14 +2,27 @@ import type { OwnChoices } from '../../../server/customers/ownMessages.ts';
 import type { AlterationMessage } from '../../../server/subscriptions/alterMessages.ts';
 
 export type Kind =
-  'cancel' | 'go on' | 'pause' | 'skip' | 'quantity' | 'extra' | 'once' | 'variant' | 'rate card' | 'code';
+  | 'cancel'
+  | 'go on'
+  | 'pause'
+  | 'pause until'
+  | 'skip'
+  | 'date'
+  | 'quantity'
+  | 'extra'
+  | 'once'
+  | 'variant'
+  | 'rate card'
+  | 'code';
 
 /** What each is called on a button. */
 export const SHORT: Readonly<Record<Kind, string>> = {
   cancel: 'End',
   'go on': 'Keep it',
   pause: 'Pause',
+  'pause until': 'Pause until',
   skip: 'Skip one',
+  date: 'Next date',
   quantity: 'How many',
   extra: 'Extra line',
   once: 'Add once',
@@ -24,7 +37,9 @@ const MOST_USED: readonly Kind[] = [
   'quantity',
   'pause',
   'cancel',
+  'date',
   'skip',
+  'pause until',
   'variant',
   'extra',
   'once',
@@ -67,6 +82,10 @@ export interface AlterDraft {
   readonly cardId: string;
   readonly code: string;
   readonly from: 'now' | 'renewal';
+  /** The day that the next payment moves to, or on which it is on again. */
+  readonly to: string;
+  /** What becomes of the days that this gives, takes or leaves. */
+  readonly given: 'free' | 'prorate';
 }
 
 /** A draft for what may be altered. */
@@ -85,6 +104,8 @@ export function newAlteration(of: Alterable): AlterDraft {
     cardId: of.cards.find(({ id }) => id !== of.cardId)?.id ?? '',
     code: '',
     from: 'renewal',
+    to: '',
+    given: 'prorate',
   };
 }
 
@@ -108,6 +129,10 @@ export function messageOf(draft: AlterDraft): AlterationMessage | null {
       const periods = whole(draft.periods);
       return periods ? { kind: 'pause', periods } : null;
     }
+    case 'pause until':
+      return draft.to === '' ? null : { kind: 'pause until', to: draft.to, rest: draft.given };
+    case 'date':
+      return draft.to === '' ? null : { kind: 'date', to: draft.to, days: draft.given };
     case 'quantity': {
       const quantity = whole(draft.quantity);
       return quantity ? { kind: 'quantity', quantity, from } : null;
