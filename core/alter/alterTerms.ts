@@ -62,9 +62,12 @@ function alteredBy(
     const date = effectiveDay(running, from, today);
     return { ...terms, once: [...(terms.once ?? []), { name, amount, date }] };
   }
-  const boundary = boundariesAhead(running, 1)[0];
-  if (boundary === undefined) return 'No further period begins: there is nothing left to alter.';
   const firstFree = firstFreeDay(running, today);
+  const next = boundariesAhead(running, 1)[0];
+  // In the last period nothing begins any more; what changes its lines from now on still settles it.
+  if (next === undefined && !(changesNow(alteration) && runsOn(running, firstFree)))
+    return 'No further period begins: there is nothing left to alter.';
+  const boundary = next ?? toDay(firstFree);
   switch (alteration.kind) {
     case 'end': {
       const { afterPayments = 0 } = alteration;
@@ -94,6 +97,9 @@ function alteredBy(
     }
     case 'date': {
       const { to, days } = alteration;
+      const rests = restsBefore(running.walk, boundary);
+      if (rests !== null)
+        return `It rests from ${sayDate(formatDay(rests))} on: move the date when it is on again, or take the rest back first.`;
       if (to <= firstFree) return `Give a day after ${sayDate(firstFree)}.`;
       if (to === formatDay(boundary)) return 'That is the day already.';
       const prorates = days === 'prorate' ? ({ nextStub: days, settle: 'now' } as const) : {};
@@ -139,6 +145,23 @@ function alteredBy(
 export function effectiveDay(running: RunningTerms, from: From, today: string): string {
   const boundary = from === 'now' ? undefined : boundariesAhead(running, 1)[0];
   return boundary === undefined ? firstFreeDay(running, today) : formatDay(boundary);
+}
+
+/** Whether an alteration changes the lines of what runs. */
+function changesNow(alteration: Alteration): boolean {
+  return (alteration.kind === 'quantity' || alteration.kind === 'lines') && alteration.from === 'now';
+}
+
+/** Whether a period that was charged still runs on a day. */
+function runsOn({ walk }: RunningTerms, day: string): boolean {
+  const stretch = walk?.timetable?.phase === 'stretch' ? walk.timetable.stretch : null;
+  return stretch !== null && stretch.charge === 'charged' && toDay(day) < stretch.end;
+}
+
+/** The day on which what runs gives way to a rest, where one comes before the next renewal; null where none does. */
+function restsBefore(walk: RunningTerms['walk'], boundary: Day): Day | null {
+  const stretch = walk?.timetable?.phase === 'stretch' ? walk.timetable.stretch : null;
+  return stretch !== null && stretch.charge === 'charged' && stretch.end < boundary ? stretch.end : null;
 }
 
 /** The days on which the next stubs and periods begin that are not invoiced yet. */
