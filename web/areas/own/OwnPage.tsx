@@ -111,7 +111,7 @@ export function OwnPage() {
             {own.paid.map((invoice) => (
               <Fragment key={invoice.number}>
                 <Line
-                  left={`Invoice ${invoice.number}, ${sayDayMonthYear(invoice.dueOn)}`}
+                  left={`${BigInt(invoice.total) < 0n ? 'Credit' : 'Invoice'} ${invoice.number}, ${sayDayMonthYear(invoice.dueOn)}`}
                   right={sayAmount(BigInt(invoice.total), own.currency)}
                 />
                 {invoice.settled.map((line, i) => (

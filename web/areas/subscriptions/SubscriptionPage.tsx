@@ -243,7 +243,7 @@ function InvoiceRows({ invoice, currency }: { readonly invoice: InvoiceView; rea
         </Table.Cell>
         <Table.Cell whiteSpace="nowrap">{sayDate(invoice.dueOn)}</Table.Cell>
         <Table.Cell>
-          <StateMark state={invoice.state} />
+          <StateMark state={BigInt(invoice.total) < 0n ? 'credit' : invoice.state} />
         </Table.Cell>
         <Table.Cell textAlign="end">{sayFigure(BigInt(invoice.total), currency)}</Table.Cell>
       </Table.Row>
