@@ -95,9 +95,8 @@ export async function typePrice(
   }
   const { amount, total, size, min, max } = price as Record<string, string | number>;
   const label =
-    { each: 'Price of one', chosen: 'Suggested', pack: 'Price of a pack', instalments: 'Total' }[
-      scheme
-    ] ?? 'Amount';
+    { each: 'Price of one', chosen: 'Suggested', pack: 'Price of a pack', instalments: 'Total' }[scheme] ??
+    'Amount';
   await line.getByLabel(`${label}, ${currency}`).fill(String(amount ?? total));
   if (size !== undefined) await line.getByLabel('Pack of').fill(String(size));
   if (min !== undefined) await line.getByLabel('At least').fill(String(min));

@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { dayByDay, type Document } from '../../testing/dayByDay.ts';
+import { dayByDay } from '../../testing/dayByDay/dayByDay.ts';
+import type { Document } from '../../testing/dayByDay/terms.ts';
 import { formatDay, toDay } from '../dates/day.ts';
 import { listPayments, paymentsOf, type Horizon } from '../listing/listPayments.ts';
 import { nextPayment } from '../listing/nextPayment.ts';

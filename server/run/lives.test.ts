@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
 import { formatDay, toDay } from '../../core/dates/day.ts';
-import { dayByDay, type DayByDayPayment, type Document, type Tax } from '../../testing/dayByDay.ts';
+import { dayByDay } from '../../testing/dayByDay/dayByDay.ts';
+import type { DayByDayPayment, Document, Tax } from '../../testing/dayByDay/terms.ts';
 import { Offering } from '../../testing/offering.ts';
 import { SHORT_WAIT, World } from '../../testing/world.ts';
 import { verify } from '../verify/verify.ts';

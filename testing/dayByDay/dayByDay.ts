@@ -1,8 +1,10 @@
-import { civilOf, formatDay, toDay, type Day } from '../core/dates/day.ts';
-import { addDuration, parseDuration } from '../core/dates/duration.ts';
-import { daysInMonth, monthOf } from '../core/dates/month.ts';
-import { weekdayIndex, WEEKDAYS } from '../core/dates/weekday.ts';
-import { formatDecimal, parseDecimal } from '../core/money/decimal.ts';
+import { formatDay, toDay, type Day } from '../../core/dates/day.ts';
+import { addDuration, parseDuration } from '../../core/dates/duration.ts';
+import { formatDecimal, parseDecimal } from '../../core/money/decimal.ts';
+import { DIGITS, less, minor, nearest, part, written } from './amounts.ts';
+import { Rhythm } from './rhythm.ts';
+import type { Amount, Charged, Running, Span } from './running.ts';
+import type { Change, DayByDayPayment, Document, Ends, Line, Schedule, Tax } from './terms.ts';
 
 /*
  * What terms come to, found one day after another: on each day it is asked whether it is a boundary, whether a change
@@ -10,155 +12,6 @@ import { formatDecimal, parseDecimal } from '../core/money/decimal.ts';
  * it shares, so that the two can be held against each other. It knows what the product agrees to for lives that are
  * altered; of anything else it says so.
  */
-
-interface Line {
-  readonly name?: string;
-  readonly quantity?: number;
-  readonly price: { readonly scheme: string; readonly amount?: string; readonly total?: string };
-  readonly intro?: { readonly payments: number; readonly amount: string };
-  readonly discounts?: readonly { percent?: string; amount?: string; payments?: number }[];
-  readonly tax?: Tax;
-}
-export interface Tax {
-  readonly rate: string;
-  readonly mode: 'exclusive' | 'inclusive';
-}
-interface Schedule {
-  readonly interval: string;
-  readonly on?: Record<string, unknown>;
-  readonly stub?: string;
-}
-interface Change {
-  readonly date: string;
-  readonly lines?: readonly Line[];
-  readonly schedule?: Schedule;
-  readonly next?: string;
-  readonly nextStub?: string;
-  readonly ends?: Ends | null;
-  readonly settle?: string;
-}
-interface Ends {
-  readonly after?: number;
-  readonly until?: string;
-}
-export interface Document extends Partial<Schedule> {
-  readonly currency: string;
-  readonly starts: string;
-  readonly lines?: readonly Line[];
-  readonly once?: readonly { amount: string; date: string; tax?: Tax }[];
-  readonly trial?: { readonly length: string; readonly amount?: string };
-  readonly setup?: { readonly amount: string; readonly when?: string };
-  readonly ends?: Ends;
-  readonly endStub?: string;
-  readonly tax?: Tax;
-  readonly pauses?: readonly { from: string; to: string; resume?: string; rest?: string }[];
-  readonly changes?: readonly Change[];
-  readonly discounts?: readonly unknown[];
-}
-
-export interface DayByDayPayment {
-  readonly kind: string;
-  readonly from: string;
-  readonly to: string;
-  readonly lines: readonly string[];
-  readonly total: string;
-  readonly credit: string;
-}
-
-/** A line that runs, with how often it has been charged in full and listed. */
-interface Running {
-  readonly line: Line;
-  full: number;
-  listed: number;
-}
-interface Charged {
-  amount: bigint;
-  readonly from: Day;
-  to: Day;
-  of: Running | null;
-  readonly tax: Tax | null;
-}
-interface Span {
-  readonly from: Day;
-  readonly chargedTo: Day;
-  end: Day;
-  next: Day;
-  readonly charge: 'charged' | 'free' | 'skipped';
-  readonly days: number;
-  readonly whole: number;
-  readonly full: boolean;
-  free: boolean;
-  readonly rest: { readonly at: Day; readonly whole: number } | null;
-}
-interface Amount {
-  readonly amount: bigint;
-  readonly tax: Tax | null;
-}
-
-const DIGITS = 2;
-const minor = (text: string | undefined) => parseDecimal(text ?? '0', DIGITS);
-
-/** Half away from zero, by whole numbers alone. */
-function nearest(over: bigint, under: bigint): bigint {
-  const doubled = (over < 0n ? -over : over) * 2n + under;
-  const size = doubled / (under * 2n);
-  return over < 0n ? -size : size;
-}
-const part = (amount: bigint, days: number, whole: number) => nearest(amount * BigInt(days), BigInt(whole));
-
-/** Every day on which periods of a schedule may start, in its rhythm, from the day A that it begins on. */
-class Rhythm {
-  readonly first: Day;
-  constructor(
-    private readonly schedule: Schedule,
-    readonly begins: Day,
-    private readonly bare: boolean,
-  ) {
-    let day = begins;
-    while (!this.allows(day)) day += 1;
-    this.first = day;
-  }
-
-  private allows(day: Day): boolean {
-    const on = this.bare ? undefined : this.schedule.on;
-    if (on === undefined) return true;
-    const { date, month } = civilOf(day);
-    const last = daysInMonth(monthOf(day));
-    const clamped = (wanted: unknown) => date === Math.min(wanted === 'last' ? 31 : Number(wanted), last);
-    if ('month' in on) return month === on.month && clamped(on.day);
-    if ('nth' in on) {
-      if (WEEKDAYS[weekdayIndex(day)] !== on.weekday) return false;
-      return on.nth === 'last' ? date + 7 > last : Math.ceil(date / 7) === on.nth;
-    }
-    if ('day' in on) return clamped(on.day);
-    if ('days' in on) return (on.days as number[]).some(clamped);
-    return WEEKDAYS[weekdayIndex(day)] === on.weekday;
-  }
-
-  /** Whether a period starts on this day: allowed, and a whole number of intervals from the first. */
-  isBoundary(day: Day): boolean {
-    const { unit = 'D', count = 1 } = parseDuration(this.schedule.interval) ?? {};
-    const anchor = this.first;
-    if (unit === 'D' || unit === 'W') {
-      const step = count * (unit === 'W' ? 7 : 1);
-      return (((day - anchor) % step) + step) % step === 0;
-    }
-    const on = this.bare ? undefined : this.schedule.on;
-    if (!this.allows(day)) return false;
-    if (on !== undefined && 'days' in on) return true;
-    const months = count * (unit === 'Y' ? 12 : 1);
-    if ((monthOf(day) - monthOf(anchor)) % months !== 0) return false;
-    if (on !== undefined) return true;
-    return civilOf(day).date === Math.min(civilOf(anchor).date, daysInMonth(monthOf(day)));
-  }
-
-  after(day: Day): Day {
-    for (let next = day + 1; ; next += 1) if (this.isBoundary(next)) return next;
-  }
-  before(day: Day): Day {
-    for (let last = day - 1; ; last -= 1) if (this.isBoundary(last)) return last;
-  }
-}
 
 /**
  * The payments of terms up to a day, inclusive.
@@ -581,31 +434,4 @@ class Days {
       ...{ total: say(total), credit: say(used) },
     });
   }
-}
-
-/** An amount less discounts of a line, each off what the ones before it left. */
-function less(
-  amount: bigint,
-  discounts: readonly { percent?: string; amount?: string }[],
-  days: number,
-  whole: number,
-): bigint {
-  return discounts.reduce((left, { percent, amount: off }) => {
-    if (percent !== undefined) return left - nearest(left * parseDecimal(percent, 12), 10n ** 14n);
-    const taken = part(minor(off), days, whole);
-    return taken < left ? left - taken : 0n;
-  }, amount);
-}
-
-/** A line but for its quantity, written so that the same value is written the same. */
-function written(line: Line, tax: Tax | null): string {
-  const number = (text: string | undefined) => (text === undefined ? '' : String(parseDecimal(text, 12)));
-  const { name, price, intro, discounts = [] } = line;
-  return JSON.stringify([
-    name ?? null,
-    [price.scheme, number(price.amount), number(price.total)],
-    intro ? [intro.payments, number(intro.amount)] : null,
-    discounts.map(({ percent, amount, payments }) => [number(percent), number(amount), payments ?? null]),
-    tax ? [number(tax.rate), tax.mode] : null,
-  ]);
 }
