@@ -1,6 +1,8 @@
 import { spawnSync } from 'node:child_process';
 import { join } from 'node:path';
 import { expect, test } from 'vitest';
+import { listPayments } from '../core/listing/listPayments.ts';
+import { requireTerms } from '../core/terms/check.ts';
 import { ROOT } from './settings.ts';
 
 const GOOD = {
@@ -37,6 +39,15 @@ test('prints the JSON of the output, and a problem with pointers where it refuse
   const { errors } = JSON.parse(bad.out) as { errors: { pointer: string }[] };
   expect(errors.map(({ pointer }) => pointer).sort()).toEqual(['/interval', '/lines/0/price/amount']);
   expect(preview(JSON.stringify(BAD)).error).toContain('/interval: Give a length such as P14D');
+});
+
+test('says what credit is left, and prints the same output as a listing', () => {
+  const half = { date: '2027-02-14', lines: [{ price: { scheme: 'flat', amount: '2.00' } }] };
+  const terms = { ...GOOD, ends: { after: 1 }, changes: [half] };
+  const listed = listPayments(requireTerms(terms), null);
+  expect(listed.creditLeft).toBe('4.00');
+  expect(JSON.parse(preview(JSON.stringify(terms), '--json').out)).toEqual(listed);
+  expect(preview(JSON.stringify(terms)).out).toContain('4.00 of credit is not used up.');
 });
 
 test('answers JSON Lines one for one, in order, and goes on after a bad line', () => {

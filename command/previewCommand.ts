@@ -3,7 +3,13 @@ import { createInterface } from 'node:readline';
 import { text } from 'node:stream/consumers';
 import { once } from 'node:events';
 import { answerLine, readHorizon, type Answer } from '../core/listing/answerLine.ts';
-import { endOf, OPEN_ENDED_PAYMENTS, paymentsOf, type Horizon } from '../core/listing/listPayments.ts';
+import {
+  creditAfter,
+  endOf,
+  OPEN_ENDED_PAYMENTS,
+  paymentsOf,
+  type Horizon,
+} from '../core/listing/listPayments.ts';
 import { OutputWriter } from '../core/listing/output.ts';
 import { formatDay } from '../core/dates/day.ts';
 import { formatDecimal } from '../core/money/decimal.ts';
@@ -92,9 +98,11 @@ async function write(chunk: string): Promise<void> {
 async function writeJson(terms: CompiledTerms, horizon: Horizon): Promise<void> {
   const writer = new OutputWriter(terms.digits);
   let sum = 0n;
+  let creditLeft = 0n;
   let before = '{"payments":[';
   for (const payment of paymentsOf(terms, horizon)) {
     sum += payment.due;
+    creditLeft += creditAfter(payment);
     await write(before + JSON.stringify(writer.write(payment)));
     before = ',';
   }
@@ -102,6 +110,7 @@ async function writeJson(terms: CompiledTerms, horizon: Horizon): Promise<void> 
   const rest = JSON.stringify({
     ends: ends === null ? null : formatDay(ends),
     sum: formatDecimal(sum, terms.digits),
+    creditLeft: formatDecimal(creditLeft, terms.digits),
   });
   await write(`${before === ',' ? '' : before}],${rest.slice(1)}\n`);
 }
@@ -127,11 +136,13 @@ async function writeTable(terms: CompiledTerms, horizon: Horizon): Promise<void>
       .join('  ')
       .trimEnd()}\n`;
   let sum = 0n;
+  let creditLeft = 0n;
   let count = 0;
   await write(`Amounts in ${terms.currency}\n${line(COLUMNS.map(([heading]) => heading))}`);
   for (const payment of paymentsOf(terms, horizon)) {
     const { from, to, dueOn, kind, net, tax, total, credit, due } = writer.write(payment);
     sum += payment.due;
+    creditLeft += creditAfter(payment);
     count += 1;
     await write(
       line([from, to, dueOn, kind, net, tax, total, credit, due, formatDecimal(sum, terms.digits)]),
@@ -141,9 +152,10 @@ async function writeTable(terms: CompiledTerms, horizon: Horizon): Promise<void>
   const more = ends === null && horizon === null && count === OPEN_ENDED_PAYMENTS ? ', and so on' : '';
   const end =
     ends === null ? 'It goes on until somebody ends it.' : `The first day not served is ${formatDay(ends)}.`;
-  await write(
-    `${count} payments${more}, ${formatDecimal(sum, terms.digits)} ${terms.currency} in all. ${end}\n`,
-  );
+  const inAll = `${formatDecimal(sum, terms.digits)} ${terms.currency} in all`;
+  const left =
+    creditLeft === 0n ? '' : ` ${formatDecimal(creditLeft, terms.digits)} of credit is not used up.`;
+  await write(`${count} payments${more}, ${inAll}. ${end}${left}\n`);
 }
 
 async function previewLines(input: NodeJS.ReadableStream, horizon: Horizon, json: boolean): Promise<void> {
