@@ -30,6 +30,10 @@ export type Given = 'free' | 'prorate';
 
 export type Altered = { readonly terms: Terms } | { readonly refused: string };
 
+/** So far ahead something may be moved to: ten years. */
+const FURTHEST_DAYS = 3653;
+const TOO_FAR = 'Give a day within ten years.';
+
 /**
  * Terms with an alteration from today on, by changes that lie beyond everything that was charged, so that nothing
  * that has been invoiced comes out otherwise (rules 7).
@@ -90,6 +94,7 @@ function alteredBy(
     }
     case 'pause until': {
       const { to, rest } = alteration;
+      if (toDay(to) > toDay(today) + FURTHEST_DAYS) return TOO_FAR;
       if (toDay(to) <= boundary) return `It rests from ${sayDate(formatDay(boundary))} on: give a later day.`;
       const pause = { from: formatDay(boundary), to, ...(rest === 'prorate' ? { rest } : {}) };
       const pauses = [...(terms.pauses ?? []), pause];
@@ -100,6 +105,7 @@ function alteredBy(
       const rests = restsBefore(running.walk, boundary);
       if (rests !== null)
         return `It rests from ${sayDate(formatDay(rests))} on: move the date when it is on again, or take the rest back first.`;
+      if (toDay(to) > toDay(today) + FURTHEST_DAYS) return TOO_FAR;
       if (to <= firstFree) return `Give a day after ${sayDate(firstFree)}.`;
       if (to === formatDay(boundary)) return 'That is the day already.';
       const prorates = days === 'prorate' ? ({ nextStub: days, settle: 'now' } as const) : {};

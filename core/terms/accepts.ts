@@ -79,18 +79,22 @@ function kindOf(schema: z.core.$ZodTypes): Accepts {
 
 function strictObject({ shape, catchall }: z.core.$ZodObjectDef): Accepts {
   if (catchall?._zod.def.type !== 'never') throw new RangeError('An object takes no other members.');
-  const members = new Map(Object.entries(shape).map(([name, member]) => [name, acceptsOf(member)]));
-  const needed = Object.entries(shape).flatMap(([name, member]) =>
-    member._zod.optin === 'optional' ? [] : [name],
+  const members = new Map(
+    Object.entries(shape).map(([name, member]) => [
+      name,
+      { accepts: acceptsOf(member), isNeeded: member._zod.optin !== 'optional' },
+    ]),
   );
+  const needed = [...members.values()].filter(({ isNeeded }) => isNeeded).length;
   return (value) => {
     if (!isPlain(value)) return false;
-    for (const name of needed) if (value[name] === undefined) return false;
+    let found = 0;
     for (const name in value) {
-      const accepts = members.get(name);
-      if (accepts === undefined || !accepts(value[name])) return false;
+      const member = members.get(name);
+      if (member === undefined || !member.accepts(value[name])) return false;
+      if (member.isNeeded) found += 1;
     }
-    return true;
+    return found === needed;
   };
 }
 

@@ -19,7 +19,9 @@ import { minorDigits } from '../money/currency.ts';
 import { parseDecimal } from '../money/decimal.ts';
 import { listPrice } from '../pricing/listPrice.ts';
 import type { Anchor } from '../agreed/anchor.ts';
+import { inOneShape } from './inOneShape.ts';
 import type {
+  RecurringTerms,
   Terms,
   TermsAnchor,
   TermsChange,
@@ -29,11 +31,34 @@ import type {
   TermsTax,
 } from './schema.ts';
 
+/** Every member of a document, those that may be left out undefined. */
+type Members<Document> = { [Name in keyof Required<Document>]: Document[Name & keyof Document] };
+
+const ofTerms = (): Members<RecurringTerms> & { lines: TermsLine[] | undefined } => ({
+  currency: '',
+  starts: '',
+  lines: undefined as never,
+  interval: '',
+  on: undefined,
+  trial: undefined,
+  setup: undefined,
+  once: undefined,
+  stub: undefined,
+  ends: undefined,
+  endStub: undefined,
+  discounts: undefined,
+  tax: undefined,
+  terms: undefined,
+  workingDays: undefined,
+  pauses: undefined,
+  changes: undefined,
+});
 /**
  * Makes checked terms ready to compute with.
  * @param taxOn where the terms leave their tax to the law
  */
-export function compileTerms(terms: Terms, taxOn?: TaxOn): CompiledTerms {
+export function compileTerms(document: Terms, taxOn?: TaxOn): CompiledTerms {
+  const terms = inOneShape(ofTerms, document);
   const digits = minorDigits(terms.currency);
   const tax = compileTax(terms.tax);
   const money = (text: string) => parseDecimal(text, digits);
@@ -47,7 +72,7 @@ export function compileTerms(terms: Terms, taxOn?: TaxOn): CompiledTerms {
     currency: terms.currency,
     digits,
     starts: toDay(terms.starts),
-    recurring: 'lines' in terms ? compileRecurring(terms, digits, tax) : null,
+    recurring: terms.lines === undefined ? null : compileRecurring(terms, terms.lines, digits, tax),
     once: once.sort((a, b) => a.date - b.date),
     discounts: (terms.discounts ?? []).map((discount) => compileDiscount(discount, digits)),
     tax,
@@ -58,7 +83,8 @@ export function compileTerms(terms: Terms, taxOn?: TaxOn): CompiledTerms {
 }
 
 function compileRecurring(
-  terms: Extract<Terms, { lines: unknown }>,
+  terms: Members<RecurringTerms>,
+  lines: readonly TermsLine[],
   digits: number,
   tax: CompiledTax | null,
 ): CompiledRecurring {
@@ -67,7 +93,7 @@ function compileRecurring(
   const instalments = ends !== null && 'after' in ends ? ends.after : 1;
   const line = (entry: TermsLine) => compileLine(entry, digits, tax, instalments);
   return {
-    lines: terms.lines.map(line),
+    lines: lines.map(line),
     schedule: compileSchedule(terms),
     trial: terms.trial ? { length: durationOf(terms.trial.length), amount: money(terms.trial.amount) } : null,
     setup: terms.setup ? { amount: money(terms.setup.amount), when: terms.setup.when ?? 'start' } : null,

@@ -19,11 +19,7 @@ export async function readCustomer(
   const found = await almanac.db.row<CustomerView>(
     `select id::text, reference, version, created_on as "createdOn", name, email, phone, organisation, address,
        coalesce(country, '') as country, region, tax_number as "taxNumber", tax_exempt as "taxExempt",
-       coalesce((select g.name from customer_groups g where g.id = group_id), '') as "group",
-       coalesce((select json_agg(json_build_object('subscriptionId', k.subscription_id::text, 'plan', p.name,
-                   'currency', k.currency, 'amount', k.amount::text, 'keptOn', k.kept_on) order by k.id)
-                 from customer_credits k join subscriptions s on s.id = k.subscription_id join rates r on r.id = s.rate_id
-                 join plans p on p.id = r.plan_id where k.customer_id = customers.id), '[]') as credits
+       coalesce((select g.name from customer_groups g where g.id = group_id), '') as "group"
      from customers where id = $id`,
     { id },
     within,

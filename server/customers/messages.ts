@@ -24,10 +24,9 @@ export interface CustomerView extends z.output<typeof customerSchema> {
   readonly reference: string;
   readonly version: number;
   readonly createdOn: string;
-  /** What subscriptions left to their credit when they ended; minor units. */
-  readonly credits: readonly CreditView[];
 }
 
+/** What a subscription left to the credit of its customer when it ended; minor units. */
 export interface CreditView {
   readonly subscriptionId: string;
   readonly plan: string;

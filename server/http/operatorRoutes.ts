@@ -7,6 +7,7 @@ import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { listCustomers } from '../customers/customers.ts';
 import { changeCustomer, readCustomer } from '../customers/changeCustomer.ts';
+import { creditsOf } from '../customers/credit.ts';
 import { readCorrespondence, writeToCustomer } from '../customers/correspondence.ts';
 import { customerSchema, newCardSchema, toCustomerSchema } from '../customers/messages.ts';
 import { listLetters, readLetter } from '../notices/letterbook.ts';
@@ -118,6 +119,10 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
   routes.add('get', '/api/customers/:id/debts', {
     may,
     answer: async ({ params }) => debtsOf(almanac, params.id ?? '', await businessDateOf(almanac)),
+  });
+  routes.add('get', '/api/customers/:id/credits', {
+    may,
+    answer: ({ params }) => creditsOf(almanac, params.id ?? ''),
   });
   routes.add('get', '/api/customers/:id/links', {
     may,

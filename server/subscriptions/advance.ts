@@ -8,7 +8,7 @@ import type { CompiledTerms } from '../../core/agreed/terms.ts';
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
-import { keepCredit } from '../customers/keepCredit.ts';
+import { keepCredit } from '../customers/credit.ts';
 import { linkForLetter } from '../customers/link.ts';
 import { balanceOf, type Invoice } from '../invoices/Invoice.ts';
 import { issueInvoice, issueWholeInvoice } from '../invoices/issueInvoice.ts';

@@ -1,5 +1,5 @@
 import { sayAmount } from '../../core/words/amount.ts';
-import { creditAtHand } from '../customers/keepCredit.ts';
+import { creditAtHand } from '../customers/credit.ts';
 import type { Subscription } from './Subscription.ts';
 
 /** The credit that is left of a subscription, for the letter that says that it has ended; nothing where none is. */

@@ -91,7 +91,7 @@ describe('begun on 4 January at a first price of 3.10 for a month of 31 days', (
   });
 
   test('a day that cannot be is refused beside its field, and customers do not move dates', async () => {
-    for (const to of ['2027-01-15', '2027-01-13', '2027-02-04']) {
+    for (const to of ['2027-01-15', '2027-01-13', '2027-02-04', '2037-02-04']) {
       const { status, body } = await offering.ask('post', `/api/subscriptions/${life}/effect`, {
         kind: 'date',
         to,
@@ -163,7 +163,7 @@ test('credit that is left at the end goes to the customer, and everybody is told
   await world.turnTo(await offering.later(25));
   const { customerId, state } = await viewOf(id);
   expect(state).toBe('ended');
-  const { credits } = await offering.done<{ credits: object[] }>('get', `/api/customers/${customerId}`);
+  const credits = await offering.done<object[]>('get', `/api/customers/${customerId}/credits`);
   expect(credits).toEqual([
     { subscriptionId: id, plan: 'Shelf', currency: 'GBP', amount: left, keptOn: effect.endsOn },
   ]);

@@ -1,5 +1,5 @@
 import type { Transaction } from 'sequelize';
-import { keepCredit } from '../customers/keepCredit.ts';
+import { keepCredit } from '../customers/credit.ts';
 import { standingOf } from './standing.ts';
 import type { CancelledBy, EndedWhy, SubscriptionState } from './states.ts';
 import type { Subscription } from './Subscription.ts';

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate } from '../../../core/words/date.ts';
-import type { CustomerView } from '../../../server/customers/messages.ts';
+import type { CreditView, CustomerView } from '../../../server/customers/messages.ts';
 import type { Page } from '../../../server/http/list.ts';
 import type { LetterRow } from '../../../server/notices/messages.ts';
 import type { SubscriptionRow } from '../../../server/subscriptions/messages.ts';
@@ -26,6 +26,7 @@ export function CustomerPage() {
   const { businessDate, role } = useFrame();
   const [editing, setEditing] = useState(false);
   const { data: customer, error } = useAnswer<CustomerView>(`/api/customers/${id}`);
+  const { data: credits } = useAnswer<CreditView[]>(`/api/customers/${id}/credits`);
   const { data: subscriptions } = useAnswer<Page<SubscriptionRow>>(`/api/subscriptions?customerId=${id}`);
   const { data: letters } = useAnswer<Page<LetterRow>>(`/api/letters?customerId=${id}`);
   const { from, to } = threadWindow(businessDate);
@@ -105,7 +106,7 @@ export function CustomerPage() {
           />
         </Box>
       ))}
-      {customer.credits.map(({ subscriptionId, plan, currency, amount, keptOn }) => (
+      {credits?.map(({ subscriptionId, plan, currency, amount, keptOn }) => (
         <Text key={subscriptionId} mb="2">
           Credit: {sayAmount(BigInt(amount), currency)}, left of{' '}
           <TextLink asChild>

@@ -26,7 +26,7 @@ export function EditCustomer({
 }) {
   const acting = useAct();
   const { data: groups } = useAnswer<GroupView[]>('/api/customer-groups');
-  const { id, reference: _reference, version, createdOn: _createdOn, credits: _credits, ...value } = customer;
+  const { id, reference: _reference, version, createdOn: _createdOn, ...value } = customer;
   const form = useForm<z.input<typeof customerSchema>>({
     resolver: zodResolver(customerSchema),
     mode: 'onTouched',

@@ -1,6 +1,8 @@
 import type { Transaction } from 'sequelize';
+import type { Almanac } from '../almanac.ts';
 import type { Subscription } from '../subscriptions/Subscription.ts';
 import { CustomerCredit } from './CustomerCredit.ts';
+import type { CreditView } from './messages.ts';
 
 /** Credit at hand of a subscription, in minor units of its currency. */
 export function creditAtHand({ walk }: Pick<Subscription, 'walk'>): bigint {
@@ -22,5 +24,16 @@ export async function keepCredit(
   await CustomerCredit.bulkCreate(
     [{ customerId, subscriptionId: id, currency: terms.currency, amount, keptOn }],
     { ignoreDuplicates: true, transaction: within },
+  );
+}
+
+/** What subscriptions that are over left to a customer's credit, the oldest first. */
+export function creditsOf(almanac: Almanac, customerId: string): Promise<CreditView[]> {
+  return almanac.db.rows<CreditView>(
+    `select k.subscription_id::text as "subscriptionId", p.name as plan, k.currency, k.amount::text as amount,
+       k.kept_on as "keptOn"
+     from customer_credits k join subscriptions s on s.id = k.subscription_id join rates r on r.id = s.rate_id
+     join plans p on p.id = r.plan_id where k.customer_id = $customerId order by k.id`,
+    { customerId },
   );
 }
