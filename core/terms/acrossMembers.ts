@@ -6,6 +6,7 @@ import { boundariesFrom } from '../schedule/boundaries.ts';
 import { firstAnchorMember } from './anchorFault.ts';
 import { compileAnchor } from './compile.ts';
 import type { Fault } from './fault.ts';
+import { termsInOneShape } from './inOneShape.ts';
 import { memberOf, pointerOf, within, type Path } from './path.ts';
 
 import type { TermsAnchor } from './schema.ts';
@@ -17,7 +18,8 @@ type Json = Record<string, unknown>;
  * The document may have any faults of its own; a rule speaks only where the members it looks at have none.
  * @param faults those already found in single members
  */
-export function acrossMembers(document: Json, oneOff: boolean, faults: readonly Fault[]): Fault[] {
+export function acrossMembers(given: Json, oneOff: boolean, faults: readonly Fault[]): Fault[] {
+  const document = termsInOneShape(given) as unknown as Json;
   const found: Fault[] = [];
   const faulty = new Set(faults.map((fault) => fault.pointer));
   const atFault = (path: Path) => {

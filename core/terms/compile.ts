@@ -19,7 +19,7 @@ import { minorDigits } from '../money/currency.ts';
 import { parseDecimal } from '../money/decimal.ts';
 import { listPrice } from '../pricing/listPrice.ts';
 import type { Anchor } from '../agreed/anchor.ts';
-import { inOneShape } from './inOneShape.ts';
+import { termsInOneShape, type MembersOf } from './inOneShape.ts';
 import type {
   RecurringTerms,
   Terms,
@@ -31,34 +31,12 @@ import type {
   TermsTax,
 } from './schema.ts';
 
-/** Every member of a document, those that may be left out undefined. */
-type Members<Document> = { [Name in keyof Required<Document>]: Document[Name & keyof Document] };
-
-const ofTerms = (): Members<RecurringTerms> & { lines: TermsLine[] | undefined } => ({
-  currency: '',
-  starts: '',
-  lines: undefined as never,
-  interval: '',
-  on: undefined,
-  trial: undefined,
-  setup: undefined,
-  once: undefined,
-  stub: undefined,
-  ends: undefined,
-  endStub: undefined,
-  discounts: undefined,
-  tax: undefined,
-  terms: undefined,
-  workingDays: undefined,
-  pauses: undefined,
-  changes: undefined,
-});
 /**
  * Makes checked terms ready to compute with.
  * @param taxOn where the terms leave their tax to the law
  */
 export function compileTerms(document: Terms, taxOn?: TaxOn): CompiledTerms {
-  const terms = inOneShape(ofTerms, document);
+  const terms = termsInOneShape(document);
   const digits = minorDigits(terms.currency);
   const tax = compileTax(terms.tax);
   const money = (text: string) => parseDecimal(text, digits);
@@ -83,7 +61,7 @@ export function compileTerms(document: Terms, taxOn?: TaxOn): CompiledTerms {
 }
 
 function compileRecurring(
-  terms: Members<RecurringTerms>,
+  terms: MembersOf<RecurringTerms>,
   lines: readonly TermsLine[],
   digits: number,
   tax: CompiledTax | null,

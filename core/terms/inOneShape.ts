@@ -1,11 +1,37 @@
+import type { RecurringTerms, TermsLine } from './schema.ts';
+
+/** Every member of a document, those that may be left out undefined. */
+export type MembersOf<Document> = { [Name in keyof Required<Document>]: Document[Name & keyof Document] };
+
+type TermsMembers = MembersOf<RecurringTerms> & { readonly lines: TermsLine[] | undefined };
+
+const emptyTerms = (): TermsMembers => ({
+  currency: '',
+  starts: '',
+  lines: undefined as never,
+  interval: '',
+  on: undefined,
+  trial: undefined,
+  setup: undefined,
+  once: undefined,
+  stub: undefined,
+  ends: undefined,
+  endStub: undefined,
+  discounts: undefined,
+  tax: undefined,
+  terms: undefined,
+  workingDays: undefined,
+  pauses: undefined,
+  changes: undefined,
+});
+
 /**
- * A document's members in an object of one shape, those that it leaves out undefined. Documents come in as many shapes
- * as there are ways to leave members out, and reading a member that is not there of each of them is slow; this reads
- * what is there once.
- * @param shape gives a new object with every member that a document may have
+ * The members of terms in an object of one shape, those that are left out undefined. Terms come in as many shapes as
+ * there are ways to leave members out, and reading a member of each that is not there is slow; this reads what is there
+ * once.
  */
-export function inOneShape<Shape extends object>(shape: () => Shape, document: object): Shape {
-  const members = shape() as Record<string, unknown>;
+export function termsInOneShape(document: object): TermsMembers {
+  const members = emptyTerms() as Record<string, unknown>;
   for (const name in document) members[name] = (document as Record<string, unknown>)[name];
-  return members as Shape;
+  return members as unknown as TermsMembers;
 }
