@@ -85,7 +85,7 @@ export async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding
     const compiled = compileTerms(terms, taxOn);
     let walk = new PaymentWalk(compiled);
     let differs = firstThatDiffers(walk, invoices);
-    if (differs !== null && carried !== null) {
+    if (differs !== null && carried !== null && mayHaveSettledOtherwise(terms)) {
       // What was settled before the place was carried over was settled by the rules of then.
       walk = new PaymentWalk(compiled, carried);
       differs = firstThatDiffers(walk, invoices.slice(carried_invoices ?? 0));
@@ -102,6 +102,21 @@ export async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding
     { rule: 'every invoice is what the terms of its subscription come to', breaches },
     { rule: 'nothing that has begun is missing from the invoices', breaches: missing },
   ];
+}
+
+/**
+ * Whether the rules of the release before settle something of terms otherwise than those of now: a change that was
+ * settled, or an amount taken off a part of a price.
+ */
+function mayHaveSettledOtherwise(terms: Terms): boolean {
+  if (!('lines' in terms)) return false;
+  const changes = terms.changes ?? [];
+  const lines = [...terms.lines, ...changes.flatMap((change) => change.lines ?? [])];
+  const discounts = [...(terms.discounts ?? []), ...lines.flatMap((line) => line.discounts ?? [])];
+  return (
+    changes.some(({ settle = 'now', lines: fresh, schedule }) => settle !== 'none' && (fresh ?? schedule)) ||
+    discounts.some(({ amount }) => amount !== undefined)
+  );
 }
 
 /** Walks along invoices: the first that is not what the walk comes to, or null. */
