@@ -2,7 +2,8 @@ import { useEffect, useState } from 'react';
 
 /** What is never kept in the browser, by the names of members: cards, passwords, codes of a second factor. */
 const SECRET = /^(card|cardToken|password|secret|token)$/i;
-const PREFIX = 'draft:';
+/** With the version of what drafts hold: one of an earlier version is not opened in a form of this. */
+const PREFIX = 'draft-2:';
 
 export interface Kept<Draft> {
   /** What was typed before and came back, with when, as an instant; null: nothing was. */
@@ -15,7 +16,7 @@ export interface Kept<Draft> {
 
 /** Forgets every draft: whoever signs in next sees none. */
 export function forgetDrafts(): void {
-  for (const key of Object.keys(sessionStorage)) if (key.startsWith(PREFIX)) sessionStorage.removeItem(key);
+  for (const key of Object.keys(sessionStorage)) if (key.startsWith('draft')) sessionStorage.removeItem(key);
 }
 
 const OWNER = 'drafts-of';
