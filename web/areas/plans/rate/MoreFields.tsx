@@ -19,7 +19,15 @@ export function PauseFields({ draft, onChange, faultAt }: Props) {
   return (
     <Part title="Pauses for everybody">
       {draft.pauses.map((pause, i) => (
-        <Flex key={i} gap="3" mb="2" align="flex-start" role="group" aria-label={`Pause ${i + 1}`}>
+        <Flex
+          key={i}
+          gap="3"
+          mb="2"
+          align="flex-start"
+          wrap="wrap"
+          role="group"
+          aria-label={`Pause ${i + 1}`}
+        >
           <Box w="170px">
             <DateField
               label="Paused from"
@@ -36,16 +44,16 @@ export function PauseFields({ draft, onChange, faultAt }: Props) {
               onChange={(event) => change(i, { to: event.target.value })}
             />
           </Box>
-          <Box w="330px">
+          <Box w="270px">
             <SelectField
               label="After it"
               value={pause.resume}
               error={faultAt(`/pauses/${i}/rest`)}
               onChange={(event) => change(i, { resume: event.target.value as PauseDraft['resume'] })}
             >
-              <option value="keep">the billing days stay, free until the next</option>
-              <option value="prorate">the billing days stay, charged by the day until the next</option>
-              <option value="restart">the billing days count anew from that day</option>
+              <option value="keep">billing days stay, the rest is free</option>
+              <option value="prorate">billing days stay, the rest is paid</option>
+              <option value="restart">billing days count anew from it</option>
             </SelectField>
           </Box>
           <Button
