@@ -76,7 +76,6 @@ test('what is quickly found good is what the schema finds good, and no more, how
         const { success } = schema.safeParse(other);
         // What is no plain object of JSON is left to the schema, which may still take it.
         if (accepts(other)) expect(success).toBe(true);
-        else if (success) expect(JSON.stringify(other)).not.toBe('');
         if (accepts(other) !== success) expect(hasStrangeObject(other)).toBe(true);
         if (success) good += 1;
         else bad += 1;

@@ -181,6 +181,22 @@ test('credit that is left at the end goes to the customer, and everybody is told
   expect(await row('select count(*)::int as n from customer_credits')).toEqual({ n: 1 });
 });
 
+test('a date that is moved twice at once is moved once, and the difference is charged once', async () => {
+  const id = await offering.enrolled(hives.rateId);
+  await world.turnTo(await offering.later(5));
+  const asked = { kind: 'date', to: await offering.later(40), days: 'prorate' };
+  const answers = await Promise.all(
+    [1, 2].map(() => offering.ask('post', `/api/subscriptions/${id}/alter`, asked)),
+  );
+  expect(answers.map(({ status }) => status).sort()).toEqual([201, 422]);
+  await world.turnTo(await offering.later(3));
+  const { invoices } = await viewOf(id);
+  expect(invoices.map(({ kind }) => kind)).toEqual(['change', 'period']);
+  expect(
+    await world.almanac.db.rows('select 1 from alterations where subscription_id = $id', { id }),
+  ).toHaveLength(1);
+});
+
 test('a trial that nobody paid after is not taken up', async () => {
   const { rateId } = await offering.plan(
     { name: 'Tried' },
