@@ -7,9 +7,12 @@ export async function chooseChange(page: Page, kind: Kind): Promise<void> {
   const button = group.getByRole('button', { name: SHORT[kind], exact: true });
   const item = page.locator(`[role="menuitem"][data-value="${kind}"]`);
   await expect(async () => {
+    // A click may fall on what is about to be drawn anew: it counts once the choice is seen to have been taken.
+    if ((await group.getAttribute('data-chosen', { timeout: 1000 })) === kind) return;
     if ((await button.count()) === 0) {
       await group.locator('[aria-haspopup="menu"]').click({ timeout: 1000 });
       await item.click({ timeout: 1000 });
-    } else if ((await button.getAttribute('aria-pressed')) !== 'true') await button.click();
+    } else await button.click({ timeout: 1000 });
+    await expect(group).toHaveAttribute('data-chosen', kind, { timeout: 2000 });
   }).toPass();
 }

@@ -20,7 +20,7 @@ export function Actions({ kinds, chosen, names, onChoose }: Props) {
   const more = kinds.slice(inSight.length);
   const inMenu = more.find((kind) => kind === chosen);
   return (
-    <Flex gap="2" wrap="wrap" role="group" aria-label="What can be changed">
+    <Flex gap="2" wrap="wrap" role="group" aria-label="What can be changed" data-chosen={chosen}>
       {inSight.map((kind) => (
         <Button
           key={kind}
