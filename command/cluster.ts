@@ -18,12 +18,12 @@ export interface Cluster {
  * Starts the cluster in a folder, making it first where there is none. As root it runs as the system user
  * postgres, since the server refuses root; where that user cannot reach the folder, the cluster is kept under
  * /var/tmp instead.
- * @param fast gives up durability for speed: for tests alone
+ * @param options `fast` gives up durability for speed, for tests alone; `counting` counts statements, for benchmarks
  */
 export async function startCluster(
   wanted: string,
   port: number,
-  options: { fast?: boolean } = {},
+  options: { fast?: boolean; counting?: boolean } = {},
 ): Promise<Cluster> {
   const programs = requirePostgres();
   const asRoot = process.getuid?.() === 0;
@@ -61,6 +61,7 @@ export async function startCluster(
     '-c listen_addresses=127.0.0.1',
     "-c unix_socket_directories=''",
     '-c max_connections=200',
+    ...(options.counting ? ['-c shared_preload_libraries=pg_stat_statements'] : []),
     ...(options.fast ? ['-c fsync=off', '-c synchronous_commit=off', '-c full_page_writes=off'] : []),
   ].join(' ');
   // A server that this command left behind (a kill, a power cut) is stopped first; a stale lock file is no hindrance.

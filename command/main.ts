@@ -1,4 +1,5 @@
 import { Command } from 'commander';
+import type { BenchOptions } from './bench/options.ts';
 import { sayAndExit } from './sayAndExit.ts';
 
 /** The one command. Each part is loaded only when it is asked for. */
@@ -31,9 +32,19 @@ program
   .description('check what must always be true, here and at the gateway')
   .action(async () => (await import('./verifyCommand.ts')).verifyCommand());
 
-// These two are quick.ts; they stand here so that the list of commands is whole.
+// This one, and the benchmark of the core, are quick.ts; they stand here so that the list of commands is whole.
 program.command('preview').description('what terms come to, day by day; needs no database');
-program.command('bench').description('measure speed and memory, and print the figures');
+program
+  .command('bench')
+  .description('measure speed, memory and what faults do, and print the figures: core, run, faults')
+  .argument('<what>', 'run: days turned, charges, letters; faults: many seeds of the simulation')
+  .option('--quick', 'run: with 2,000 renewals, in under 3 minutes')
+  .option('--json', 'run: the figures as one JSON object')
+  .option('--seeds <number>', 'faults: so many seeds', '100')
+  .option('--from <seed>', 'faults: the first of them', '1')
+  .action(async (what: string, options: BenchOptions) =>
+    (await import('./bench/bench.ts')).bench(what, options),
+  );
 
 program
   .command('setup')

@@ -1,5 +1,6 @@
 import { readConfig, type Config } from '../server/config.ts';
 import { Database } from '../server/db/database.ts';
+import { workLog } from '../server/log.ts';
 import { Gateways } from '../server/gateways/Gateways.ts';
 import type { Almanac } from '../server/almanac.ts';
 import { environment } from './settings.ts';
@@ -20,5 +21,5 @@ export async function openAlmanac(
       `The database at ${host} cannot be reached: ${(error as Error).message}. Is it running?`,
     );
   }
-  return { db, config, gateways: new Gateways(config) };
+  return { db, config, gateways: new Gateways(config), log: workLog(config), clock: () => new Date() };
 }

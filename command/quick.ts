@@ -1,7 +1,7 @@
 import { Command } from 'commander';
-import { benchCommand } from './benchCommand.ts';
+import { benchCore } from './bench/core.ts';
 import { previewCommand, type PreviewOptions } from './previewCommand.ts';
-import { sayAndExit } from './sayAndExit.ts';
+import { PlainFailure, sayAndExit } from './sayAndExit.ts';
 
 /**
  * The commands that need neither database nor server. They are bundled into one file (see the script `almanac`),
@@ -22,7 +22,9 @@ program
 program
   .command('bench')
   .description('measure speed and memory, and print the figures')
-  .argument('<what>', 'core')
-  .action((what: string) => benchCommand(what));
+  .argument('<what>', 'core; run and faults are asked of command/main.ts', (what) => {
+    if (what !== 'core') throw new PlainFailure('There are three benchmarks: core, run and faults.');
+  })
+  .action(() => benchCore());
 
 program.parseAsync().catch(sayAndExit);

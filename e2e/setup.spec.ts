@@ -270,7 +270,7 @@ test('the first hour: from no owner to money that can move', async ({ page, brow
     await page.getByRole('button', { name: 'Turn the page' }).click();
     await expect(page.getByLabel('Days').getByText('Tue 5 Jan 2027')).toBeVisible();
     const invoice = await world.almanac.db.row(
-      `select prefix || number as number, total, fields, seller from invoices`,
+      `select prefix || number as number, total, fields, (select parties from invoice_parties p where p.id = parties_id) as seller from invoices`,
     );
     expect(invoice).toMatchObject({
       number: 'FH-2000',

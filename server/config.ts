@@ -19,6 +19,10 @@ const environment = z.object({
   // Connects an account from the environment when none is connected; more are connected in Setup.
   GATEWAY_SECRET_KEY: z.string().min(16, 'the secret key of the gateway account').optional(),
   GATEWAY_TIMEOUT_MS: z.coerce.number().int().min(50).default(10_000),
+  // Work that a worker has in hand is another's after so long without a word of it: longer than a pause of the machine.
+  LEASE_MS: z.coerce.number().int().min(200).default(15_000),
+  // Charges asked of one gateway account side by side, by each worker.
+  GATEWAY_LANES: z.coerce.number().int().min(1).max(1000).default(32),
   ALMANAC_SECRET: z
     .string('a secret of at least 32 characters, which customers’ links are signed with')
     .min(32),

@@ -15,6 +15,7 @@ import { Database } from '../server/db/database.ts';
 import { migrate } from '../server/db/migrate.ts';
 import { connectByKey } from '../server/gateways/connect.ts';
 import { Gateways } from '../server/gateways/Gateways.ts';
+import { workLog } from '../server/log.ts';
 import { importFiles } from '../server/imports/importFiles.ts';
 import { turnDay } from '../server/run/turnDay.ts';
 import { migrateQueue } from '../server/run/worker.ts';
@@ -85,6 +86,7 @@ export class World {
       ALMANAC_DEMO: 'true',
       PORT: String(web),
       LOG_LEVEL: 'silent',
+      LEASE_MS: '2000',
       ...changes,
     };
     const parts = new Parts();
@@ -96,7 +98,13 @@ export class World {
     const db = new Database(config.DATABASE_URL);
     await migrate(db.sequelize);
     await migrateQueue(config.DATABASE_URL);
-    const almanac = { db, config, gateways: new Gateways(config) };
+    const almanac = {
+      db,
+      config,
+      gateways: new Gateways(config),
+      log: workLog(config),
+      clock: () => new Date(),
+    };
     const file = {
       name: 'Fenmarsh Hives',
       homeCurrency: 'GBP',

@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { lettersWhere } from '../../testing/letters.ts';
 import { Offering } from '../../testing/offering.ts';
 import { asking, signedIn } from '../../testing/door.ts';
 import { World } from '../../testing/world.ts';
@@ -47,11 +48,9 @@ test('a message of a customer is kept, answered where it is read, and stands on 
   expect(thread[1]?.writtenBy).not.toBe('');
   const after = await offering.done<DaySheet>('get', `/api/days/${today}`);
   expect(after.needs, 'it is seen to by the answer').toEqual([]);
-  const letter = await world.almanac.db.row<{ subject: string; html: string; link_id: string | null }>(
-    `select subject, html, link_id from letters where event = 'message'`,
-  );
+  const [letter] = await lettersWhere(world.almanac, `l.event = 'message'`);
   expect(letter?.html).toContain('To the new place.');
-  expect(letter?.link_id).not.toBeNull();
+  expect(letter?.linkId).not.toBeNull();
   const seen = (await offering.stranger('get', own)).body as OwnPage;
   expect(seen.messages.map((one) => one.says)).toEqual([says, 'To the new place.']);
   expect(seen.messages[1]?.writtenBy, 'no names of staff').toBe('');

@@ -14,7 +14,7 @@ export function creditAtHand({ walk }: Pick<Subscription, 'walk'>): bigint {
  * of it: what was left stays what it is.
  */
 export async function keepCredit(
-  subscription: Subscription,
+  subscription: Pick<Subscription, 'id' | 'customerId' | 'terms' | 'walk'>,
   keptOn: string,
   within: Transaction,
 ): Promise<void> {

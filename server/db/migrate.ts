@@ -12,6 +12,7 @@ import * as variantRates from './migrations/0008-offer.ts';
 import * as safety from './migrations/0009-safety.ts';
 import * as desk from './migrations/0010-desk.ts';
 import * as settlement from './migrations/0011-settlement.ts';
+import * as run from './migrations/0012-run.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -25,6 +26,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0009-safety', ...safety },
   { name: '0010-desk', ...desk },
   { name: '0011-settlement', ...settlement },
+  { name: '0012-run', ...run },
 ];
 
 /**

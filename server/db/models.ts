@@ -7,7 +7,6 @@ import { Mandate } from '../customers/Mandate.ts';
 import { PaymentMethod } from '../customers/PaymentMethod.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { Invoice } from '../invoices/Invoice.ts';
-import { Letter } from '../notices/Letter.ts';
 import { Attempt } from '../payments/Attempt.ts';
 import { Payment } from '../payments/Payment.ts';
 import { Plan } from '../plans/Plan.ts';
@@ -39,7 +38,6 @@ export function setupModels(sequelize: Sequelize): void {
     Payment,
     Ladder,
     RecoveryCase,
-    Letter,
     PageTurn,
   ];
   for (const model of models) model.setup(sequelize);

@@ -1,10 +1,10 @@
 import { ConnectionError, DatabaseError, TimeoutError } from 'sequelize';
 
-/** The right to turn days was lost in the middle of the work: another process may have it by now. */
-export class LockLost extends Error {
+/** A batch of a worker is not its own any more: it was silent for too long, and another has taken it. */
+export class ClaimLost extends Error {
   constructor() {
-    super('The right to turn days was lost: the connection that held it has ended.');
-    this.name = 'LockLost';
+    super('A batch was taken over by another worker: this one was silent for too long.');
+    this.name = 'ClaimLost';
   }
 }
 
@@ -20,7 +20,7 @@ const CONFLICTS = ['40001', '40P01', '55P03'];
  * held against a customer: the work is given up as it stands and taken up again later.
  */
 export function isOurTrouble(error: unknown): boolean {
-  if (error instanceof LockLost || error instanceof ConnectionError || error instanceof TimeoutError)
+  if (error instanceof ClaimLost || error instanceof ConnectionError || error instanceof TimeoutError)
     return true;
   const { code, message } = causeOf(error);
   if (SOCKET_FAULTS.includes(code) || CONNECTION_FAULT.test(message)) return true;

@@ -4,6 +4,7 @@ import { RefusedCommand } from '../http/problem.ts';
 import { unseal } from '../secrets/seal.ts';
 import { serves, type CardUse } from './cardUse.ts';
 import { GatewayAccount } from './GatewayAccount.ts';
+import { Lanes } from './Lanes.ts';
 import { Disconnected, type AccountTrouble, type GatewayPort } from './port.ts';
 import { StandInGateway } from './standInGateway.ts';
 
@@ -13,7 +14,7 @@ export const keyPlace = (account: Pick<GatewayAccount, 'address' | 'account'>) =
 export const webhookPlace = (account: Pick<GatewayAccount, 'address' | 'account'>) =>
   `gateway webhook:${account.address} ${account.account}`;
 
-type GatewayConfig = Pick<Config, 'ALMANAC_KEY' | 'GATEWAY_TIMEOUT_MS'>;
+type GatewayConfig = Pick<Config, 'ALMANAC_KEY' | 'GATEWAY_TIMEOUT_MS' | 'GATEWAY_LANES'>;
 
 /** The gateway accounts that are connected, each with the way to it. */
 export class Gateways {
@@ -23,6 +24,7 @@ export class Gateways {
   constructor(
     private readonly config: GatewayConfig,
     { remembersTrouble = false } = {},
+    private readonly lanes = new Map<string, Lanes>(),
   ) {
     this.troubled = remembersTrouble ? new Map() : null;
   }
@@ -32,7 +34,14 @@ export class Gateways {
    * it, so that ten thousand charges of an account that is away take one question.
    */
   forOnePass(): Gateways {
-    return new Gateways(this.config, { remembersTrouble: true });
+    return new Gateways(this.config, { remembersTrouble: true }, this.lanes);
+  }
+
+  /** The lanes in which this process asks an account. */
+  lanesOf({ id }: Pick<GatewayAccount, 'id'>): Lanes {
+    const lanes = this.lanes.get(id) ?? new Lanes(this.config.GATEWAY_LANES);
+    this.lanes.set(id, lanes);
+    return lanes;
   }
 
   /** Why an account cannot be asked now, as far as that is known without asking; null where it may be. */

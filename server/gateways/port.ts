@@ -114,7 +114,8 @@ export class Disconnected extends AccountTrouble {
 
 /** The gateway asks for fewer questions in a time. */
 export class AskedTooFast extends AccountTrouble {
-  constructor() {
+  /** @param restMs how long the gateway wants to be left alone; null where it does not say */
+  constructor(readonly restMs: number | null = null) {
     super('The gateway asks us to slow down.');
     this.name = 'AskedTooFast';
   }

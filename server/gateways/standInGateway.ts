@@ -1,3 +1,5 @@
+import type { IncomingHttpHeaders } from 'node:http';
+import { Pool, type Dispatcher } from 'undici';
 import { z } from 'zod';
 import { accountFacts, type AccountFacts } from './facts.ts';
 import {
@@ -63,10 +65,10 @@ export class StandInGateway implements GatewayPort {
 
   async charge(request: ChargeRequest): Promise<ChargeOutcome> {
     const { idempotencyKey, amount, businessDate, ...rest } = request;
-    let response: Response;
+    let answer: Answer;
     try {
-      response = await this.call('POST', '/v1/charges', {
-        headers: { 'Idempotency-Key': idempotencyKey },
+      answer = await this.call('POST', '/v1/charges', {
+        headers: { 'idempotency-key': idempotencyKey },
         body: { ...rest, amount: amount.toString(), date: businessDate },
       });
     } catch (error) {
@@ -74,7 +76,7 @@ export class StandInGateway implements GatewayPort {
         ? { kind: 'account', trouble: new GatewayAway(), didNothing: true }
         : { kind: 'unknown' };
     }
-    return readOutcome(response);
+    return readOutcome(answer);
   }
 
   async find(idempotencyKey: string): Promise<ChargeRecord | null> {
@@ -127,51 +129,77 @@ export class StandInGateway implements GatewayPort {
 
   /** Asks, and gives the answer, or null where there is no such thing. */
   private async send(method: string, path: string, body?: object): Promise<unknown> {
-    let response: Response;
+    let answer: Answer;
     try {
-      response = await this.call(method, path, body ? { body } : {});
+      answer = await this.call(method, path, body ? { body } : {});
     } catch {
       throw new GatewayAway();
     }
-    if (response.status === 404) return null;
-    if (!response.ok) throw troubleOf(response.status) ?? new GatewayAway();
-    return response.json();
+    if (answer.status === 404) return null;
+    if (answer.status < 200 || answer.status > 299) throw troubleOf(answer) ?? new GatewayAway();
+    return JSON.parse(answer.text);
   }
 
-  private call(
+  private async call(
     method: string,
     path: string,
     options: { headers?: Record<string, string>; body?: object },
-  ): Promise<Response> {
-    return fetch(new URL(path, this.way.address), {
-      method,
+  ): Promise<Answer> {
+    const { address, secretKey, timeoutMs } = this.way;
+    const { statusCode, headers, body } = await poolTo(address, timeoutMs).request({
+      method: method as Dispatcher.HttpMethod,
+      path,
       headers: {
-        Authorization: `Bearer ${this.way.secretKey}`,
-        'Content-Type': 'application/json',
+        authorization: `Bearer ${secretKey}`,
+        ...(options.body ? { 'content-type': 'application/json' } : {}),
         ...options.headers,
       },
-      ...(options.body ? { body: JSON.stringify(options.body) } : {}),
-      redirect: 'manual',
-      signal: AbortSignal.timeout(this.way.timeoutMs),
+      body: options.body ? JSON.stringify(options.body) : null,
     });
+    return { status: statusCode, headers, text: await body.text() };
   }
+}
+
+/** An answer, read to its end, so that its connection is free for the next question. */
+interface Answer {
+  readonly status: number;
+  readonly headers: IncomingHttpHeaders;
+  readonly text: string;
+}
+
+const pools = new Map<string, Pool>();
+
+/** The connections to a gateway, kept open between questions and shared by all of this process. They follow no redirection. */
+function poolTo(address: string, timeoutMs: number): Pool {
+  const { origin } = new URL(address);
+  const key = `${origin} ${timeoutMs}`;
+  const pool =
+    pools.get(key) ??
+    new Pool(origin, {
+      connections: 256,
+      connect: { timeout: timeoutMs },
+      headersTimeout: timeoutMs,
+      bodyTimeout: timeoutMs,
+    });
+  pools.set(key, pool);
+  return pool;
 }
 
 /** Whether a call failed before it can have reached the gateway. */
 function neverArrived(error: unknown): boolean {
-  const cause = error instanceof Error ? (error.cause as { code?: string } | undefined) : undefined;
-  return cause?.code === 'ECONNREFUSED' || cause?.code === 'ENOTFOUND';
+  const { code } = error as { code?: string };
+  return ['ECONNREFUSED', 'ENOTFOUND', 'UND_ERR_CONNECT_TIMEOUT'].includes(code ?? '');
 }
 
 /** The trouble with an account that a status of the gateway tells of, or null where it tells of none. */
-function troubleOf(status: number): AccountTrouble | null {
+function troubleOf({ status, headers }: Answer): AccountTrouble | null {
   switch (status) {
     case 401:
       return new KeyRefused();
     case 403:
       return new NotAllowed();
     case 429:
-      return new AskedTooFast();
+      return new AskedTooFast(restOf(headers['retry-after']));
     case 503:
       return new GatewayAway();
     default:
@@ -179,22 +207,35 @@ function troubleOf(status: number): AccountTrouble | null {
   }
 }
 
+/** How long a gateway asks to be left alone, in milliseconds (RFC 9110, Retry-After in seconds); null: it does not say. */
+function restOf(header: string | string[] | undefined): number | null {
+  return typeof header === 'string' && /^\d{1,6}$/.test(header) ? Number(header) * 1000 : null;
+}
+
 /**
  * What an answer to a charge means. Only the gateway's own problem documents (RFC 9457) refuse a request: anything else
  * in their place, such as the page of a proxy between, says nothing of what was done.
  */
-async function readOutcome(response: Response): Promise<ChargeOutcome> {
-  const isProblem = response.headers.get('Content-Type')?.startsWith('application/problem+json') ?? false;
-  const trouble = troubleOf(response.status);
+function readOutcome(answer: Answer): ChargeOutcome {
+  const isProblem = String(answer.headers['content-type'] ?? '').startsWith('application/problem+json');
+  const trouble = troubleOf(answer);
   // A proxy between may answer so after it has passed the request on.
   if (trouble) return { kind: 'account', trouble, didNothing: isProblem };
-  const body: unknown = await response.json().catch(() => null);
-  if (response.status === 201 || response.status === 402) {
+  const body = parsedJson(answer.text);
+  if (answer.status === 201 || answer.status === 402) {
     const charge = chargeRecord.safeParse(body);
     return charge.success ? { kind: 'settled', charge: charge.data } : { kind: 'unknown' };
   }
   const problem = z.object({ detail: z.string() }).safeParse(body);
-  const isRefusal = [400, 404, 422].includes(response.status);
+  const isRefusal = [400, 404, 422].includes(answer.status);
   if (isRefusal && isProblem && problem.success) return { kind: 'refused', says: problem.data.detail };
   return { kind: 'unknown' };
+}
+
+function parsedJson(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return null;
+  }
 }

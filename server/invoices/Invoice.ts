@@ -17,7 +17,7 @@ import {
   table,
 } from '../db/columns.ts';
 import type { PaymentKind } from '../../core/listing/payment.ts';
-import type { InvoiceField, InvoiceLine, InvoiceParties, InvoiceState, InvoiceTax } from './invoiceParts.ts';
+import type { InvoiceField, InvoiceLine, InvoiceState, InvoiceTax } from './invoiceParts.ts';
 
 /** An issued invoice: it never changes but for what is collected on it. */
 export class Invoice extends Model<InferAttributes<Invoice>, InferCreationAttributes<Invoice>> {
@@ -43,8 +43,8 @@ export class Invoice extends Model<InferAttributes<Invoice>, InferCreationAttrib
   declare state: InvoiceState;
   /** Of the series as it was when the number was given; it stands before the number. */
   declare prefix: CreationOptional<string>;
-  /** Who issued it and to whom, as both were on that day. */
-  declare seller: CreationOptional<InvoiceParties>;
+  /** Who issued it and to whom, as both were on that day: the row of them. */
+  declare partiesId: string;
   declare fields: CreationOptional<InvoiceField[]>;
   /** The account of the books that its rate names on that day; empty: none. */
   declare account: CreationOptional<string>;
@@ -75,7 +75,7 @@ export class Invoice extends Model<InferAttributes<Invoice>, InferCreationAttrib
         collected: { ...money('collected'), defaultValue: 0 },
         state: text(),
         prefix: { ...text(), defaultValue: '' },
-        seller: { ...json(), defaultValue: {} },
+        partiesId: reference(),
         fields: { ...json(), defaultValue: [] },
         account: { ...text(), defaultValue: '' },
         lawTax: jsonOrNone(),

@@ -4,6 +4,8 @@ export interface InvoiceLine {
   readonly quantity: number;
   readonly amount: string;
   readonly discount: string;
+  /** The place among the invoice's taxes of the one that it bears; none: it bears none. */
+  readonly tax?: number;
   /** Of a line that settles a change: which days of what it is. */
   readonly part?: InvoicePart;
 }
@@ -41,11 +43,15 @@ export interface InvoiceParties {
   readonly taxNumber?: string;
   readonly note?: string;
   readonly footer?: string;
+  /** The seller's country, by its code. */
+  readonly country?: string;
   readonly to?: {
     readonly name: string;
     readonly organisation: string;
     readonly address: string;
     readonly taxNumber: string;
     readonly taxExempt: string;
+    /** Where the buyer counts as living, by the country's code. */
+    readonly country?: string | null;
   };
 }

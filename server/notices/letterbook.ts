@@ -3,8 +3,8 @@ import { linkToken } from '../customers/link.ts';
 import { likePattern, readPage, type ListQuery, type Page } from '../http/list.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { LINK_PLACE } from './compose.ts';
-import { Letter } from './Letter.ts';
 import type { LetterRow, LetterView } from './messages.ts';
+import { STORED, STORED_FROM, writtenOut, type StoredLetter } from './written.ts';
 
 /** One page of the letterbook, newest first. */
 export function listLetters(
@@ -30,19 +30,30 @@ export function listLetters(
 
 /** A letter as it looks to its reader; its link leads staff to the same page, where nothing can be done. */
 export async function readLetter(almanac: Almanac, id: string): Promise<LetterView> {
-  const letter = await Letter.findByPk(id);
+  interface Row extends StoredLetter {
+    readonly id: string;
+    readonly link_id: string | null;
+    readonly to_address: string;
+    readonly sent_at: Date | null;
+    readonly fate: string;
+  }
+  const letter = await almanac.db.row<Row>(
+    `select l.id::text, l.link_id, l.to_address, l.sent_at, l.fate, ${STORED} from ${STORED_FROM} where l.id = $id`,
+    { id },
+  );
   if (!letter) throw new RefusedCommand(404, 'There is no such letter.');
   const link =
-    letter.linkId === null
+    letter.link_id === null
       ? ''
-      : `${almanac.config.ALMANAC_URL}/own/${linkToken(almanac, letter.linkId, 'view')}`;
+      : `${almanac.config.ALMANAC_URL}/own/${linkToken(almanac, letter.link_id, 'view')}`;
+  const { subject, html, plain } = writtenOut(letter);
   return {
     id: letter.id,
-    html: letter.html.replaceAll(LINK_PLACE, link).replace('<head>', '<head><base target="_blank">'),
-    plain: letter.plain.replaceAll(LINK_PLACE, link),
-    subject: letter.subject,
-    to: letter.toAddress,
-    sentAt: letter.sentAt?.toISOString() ?? null,
+    html: html.replaceAll(LINK_PLACE, link).replace('<head>', '<head><base target="_blank">'),
+    plain: plain.replaceAll(LINK_PLACE, link),
+    subject,
+    to: letter.to_address,
+    sentAt: letter.sent_at?.toISOString() ?? null,
     fate: letter.fate,
   };
 }

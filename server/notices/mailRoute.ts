@@ -6,6 +6,9 @@ import { placeOf } from '../outside/outside.ts';
 import { mailServerUrl } from '../settings/sections.ts';
 import { settingsOf } from '../settings/settings.ts';
 
+/** Connections to a mail server that letters share. */
+export const CONNECTIONS = 8;
+
 /** There is no mail server to hand letters to: neither in Setup nor in the environment. */
 export class NoMailServer extends Error {
   constructor() {
@@ -19,7 +22,7 @@ export class NoMailServer extends Error {
  * connections until it is changed.
  */
 export class MailRoute {
-  private open: { readonly url: string; readonly transporter: Transporter } | null = null;
+  private open: { readonly way: string; readonly transporter: Transporter } | null = null;
 
   constructor(private readonly almanac: Almanac) {}
 
@@ -27,9 +30,11 @@ export class MailRoute {
     const typed = await mailServerUrl(this.almanac);
     const url = typed ?? this.almanac.config.SMTP_URL;
     if (url === undefined) throw new NoMailServer();
-    if (this.open?.url === url) return this.open.transporter;
+    const { mostPerSecond } = await settingsOf(this.almanac, 'mail');
+    const way = `${url} ${mostPerSecond}`;
+    if (this.open?.way === way) return this.open.transporter;
     this.open?.transporter.close();
-    this.open = { url, transporter: await openTransport(url, typed !== null) };
+    this.open = { way, transporter: await openTransport(url, typed !== null, mostPerSecond) };
     return this.open.transporter;
   }
 
@@ -40,9 +45,14 @@ export class MailRoute {
 }
 
 /** Opens a way to a mail server; one that somebody typed is called only where it lies outside (see `placeOf`). */
-export async function openTransport(url: string, typed: boolean): Promise<Transporter> {
+export async function openTransport(
+  url: string,
+  typed: boolean,
+  mostPerSecond: number | null = null,
+): Promise<Transporter> {
   const limits = { connectionTimeout: 10_000, greetingTimeout: 10_000, socketTimeout: 30_000 };
-  const pooled = { pool: true, maxConnections: 4, ...limits };
+  const rate = mostPerSecond === null ? {} : { rateDelta: 1000, rateLimit: mostPerSecond };
+  const pooled = { pool: true, maxConnections: CONNECTIONS, maxMessages: 1000, ...rate, ...limits };
   if (!typed) return createTransport(url, pooled as never);
   const { hostname } = new URL(url.replace(/^smtps?:/, 'http:'));
   const host = await placeOf(hostname);

@@ -1,17 +1,14 @@
 import type { Transaction } from 'sequelize';
-import { sayAmount } from '../../core/words/amount.ts';
-import { sayDate, sayDayMonthYear } from '../../core/words/date.ts';
+import { sayDayMonthYear } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { Customer } from '../customers/Customer.ts';
-import { PaymentMethod } from '../customers/PaymentMethod.ts';
+import type { PaymentMethod } from '../customers/PaymentMethod.ts';
 import type { Invoice } from '../invoices/Invoice.ts';
-import type { Attempt } from '../payments/Attempt.ts';
 import { currentMethod } from '../payments/currentMethod.ts';
-import type { Payment } from '../payments/Payment.ts';
 import { Plan } from '../plans/Plan.ts';
 import { Rate } from '../plans/Rate.ts';
-import { Subscription } from '../subscriptions/Subscription.ts';
+import type { Subscription } from '../subscriptions/Subscription.ts';
 import { queueLetter } from './queueLetter.ts';
 import type { LetterEvent, LetterFields } from './templates.ts';
 
@@ -56,43 +53,6 @@ export async function writeAbout(
       subscriptionId: subscription.id,
       writtenOn: businessDate,
     },
-    within,
-  );
-}
-
-/** The receipt of a payment. */
-export async function queueReceipt(
-  almanac: Almanac,
-  of: {
-    readonly invoice: Invoice;
-    readonly payment: Payment;
-    readonly attempt: Attempt;
-    readonly on: string;
-  },
-  within: Transaction,
-): Promise<void> {
-  const { invoice, payment, attempt, on } = of;
-  const asked = { transaction: within, rejectOnEmpty: true } as const;
-  const subscription = await Subscription.findByPk(invoice.subscriptionId, asked);
-  const method = await PaymentMethod.findByPk(attempt.paymentMethodId, asked);
-  const business = await Business.findOne(asked);
-  await writeAbout(
-    almanac,
-    subscription,
-    {
-      event: 'receipt',
-      onceKey: `receipt:${payment.id}`,
-      reason: `Payment of invoice ${invoice.prefix}${invoice.number}`,
-      says: {
-        amount: sayAmount(payment.amount, payment.currency),
-        invoice: `${invoice.prefix}${invoice.number}`,
-        card: sayCard(method),
-        date: sayDate(payment.paidOn),
-        period: sayPeriod(invoice),
-        reason: attempt.request?.statementText ?? business.statementText,
-      },
-    },
-    on,
     within,
   );
 }

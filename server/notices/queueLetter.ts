@@ -1,8 +1,10 @@
+import { createHash } from 'node:crypto';
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
-import { addJob } from '../run/queue.ts';
+import { unnested } from '../db/unnested.ts';
 import { settingsOf } from '../settings/settings.ts';
-import { compose } from './compose.ts';
+import { formOf, subjectOf, type LetterForm } from './compose.ts';
+import type { LetterLook } from './layOut.ts';
 import { lookOf } from './look.ts';
 import type { LetterEvent, LetterFields } from './templates.ts';
 
@@ -33,40 +35,103 @@ export async function isSwitchedOn(
 }
 
 /**
- * Writes a letter into the letterbook, and its sending into the queue, in the transaction of what it tells of.
+ * Writes a letter into the letterbook, where it waits to be sent, in the transaction of what it tells of.
  * Gives false where letters of this event are switched off.
  */
-export async function queueLetter(
+export function queueLetter(almanac: Almanac, letter: LetterToQueue, within: Transaction): Promise<boolean> {
+  return queueLetters(almanac, letter.event, [letter], within);
+}
+
+/** The same for any number of letters of one event, in a fixed number of statements. */
+export async function queueLetters(
   almanac: Almanac,
-  letter: LetterToQueue,
+  event: LetterEvent,
+  letters: readonly LetterToQueue[],
   within: Transaction,
 ): Promise<boolean> {
-  if (!(await isSwitchedOn(almanac, letter.event, within))) return false;
-  const { subject, html, plain } = compose(letter.event, letter.fields, await lookOf(almanac, within));
-  const written = await almanac.db.row<{ id: string }>(
-    `insert into letters (once_key, customer_id, subscription_id, case_id, link_id, event, reason, to_address,
-                          subject, html, plain, written_on)
-     values ($onceKey, $customerId, $subscriptionId, $caseId, $linkId, $event, $reason, $to,
-             $subject, $html, $plain, $writtenOn)
-     on conflict (once_key) do nothing
-     returning id`,
+  if (!(await isSwitchedOn(almanac, event, within))) return false;
+  if (letters.length === 0) return true;
+  const form = formOf(event);
+  const formId = await formIdOf(almanac, form);
+  const lookId = await lookIdOf(almanac, await lookOf(almanac, within));
+  const { table, bound } = unnested(
     {
-      onceKey: letter.onceKey,
-      customerId: letter.customerId,
-      subscriptionId: letter.subscriptionId,
-      caseId: letter.caseId ?? null,
-      linkId: letter.linkId ?? null,
-      event: letter.event,
-      reason: letter.reason,
-      to: letter.to,
-      subject,
-      html,
-      plain,
-      writtenOn: letter.writtenOn,
+      once_key: 'text',
+      customer_id: 'bigint',
+      subscription_id: 'bigint',
+      case_id: 'bigint',
+      link_id: 'bigint',
+      reason: 'text',
+      to_address: 'text',
+      subject: 'text',
+      fields: 'jsonb',
+      written_on: 'date',
     },
+    letters.map((letter) => ({
+      once_key: letter.onceKey,
+      customer_id: letter.customerId,
+      subscription_id: letter.subscriptionId,
+      case_id: letter.caseId ?? null,
+      link_id: letter.linkId ?? null,
+      reason: letter.reason,
+      to_address: letter.to,
+      subject: subjectOf(form, letter.fields),
+      fields: JSON.stringify(letter.fields),
+      written_on: letter.writtenOn,
+    })),
+  );
+  await almanac.db.rows(
+    `insert into letters (once_key, customer_id, subscription_id, case_id, link_id, event, reason, to_address,
+                          subject, fields, written_on, form_id, look_id)
+     select once_key, customer_id, subscription_id, case_id, link_id, $event, reason, to_address,
+       subject, fields, written_on, $formId, $lookId from ${table} order by place
+     on conflict (once_key) do nothing`,
+    { ...bound, event, formId, lookId },
     within,
   );
-  if (written)
-    await addJob(almanac.db, 'send-letter', { letterId: written.id }, `letter-${written.id}`, within);
   return true;
+}
+
+const known = new WeakMap<object, Map<string, number>>();
+
+/** The row of a form: kept under what it says, so that one that was changed is another. */
+function formIdOf(almanac: Almanac, { event, language, layout, template }: LetterForm): Promise<number> {
+  return keptOnce(
+    almanac,
+    JSON.stringify([event, language, layout, template]),
+    `insert into letter_forms (hash, event, language, layout, form)
+     values (decode($hash, 'hex'), $event, $language, $layout, $form::jsonb) on conflict do nothing`,
+    `select id from letter_forms where hash = decode($hash, 'hex')`,
+    { event, language, layout, form: JSON.stringify(template) },
+  );
+}
+
+function lookIdOf(almanac: Almanac, look: LetterLook): Promise<number> {
+  return keptOnce(
+    almanac,
+    JSON.stringify(look),
+    `insert into letter_looks (hash, look) values (decode($hash, 'hex'), $look::jsonb) on conflict do nothing`,
+    `select id from letter_looks where hash = decode($hash, 'hex')`,
+    { look: JSON.stringify(look) },
+  );
+}
+
+/** Outside of the caller's transaction: it stays, whatever becomes of the letter. */
+async function keptOnce(
+  { db }: Almanac,
+  text: string,
+  insert: string,
+  select: string,
+  bound: Readonly<Record<string, string | number>>,
+): Promise<number> {
+  const ids = known.get(db) ?? new Map<string, number>();
+  known.set(db, ids);
+  const hash = createHash('md5').update(text).digest('hex');
+  const kept = ids.get(hash);
+  if (kept !== undefined) return kept;
+  await db.rows(insert, { hash, ...bound });
+  const row = await db.row<{ id: number }>(select, { hash });
+  if (!row) throw new Error('What letters are written by was not kept.');
+  ids.set(hash, row.id);
+  return row.id;
 }

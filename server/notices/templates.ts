@@ -33,7 +33,7 @@ export interface LetterFields {
   readonly next?: string;
 }
 
-interface Template {
+export interface Template {
   readonly subject: string;
   /** Paragraphs in Liquid; HTML is escaped where it is made. */
   readonly paragraphs: readonly string[];

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, beforeEach, describe, expect, inject, test } from 'vitest';
 import { formatDay, toDay } from '../../core/dates/day.ts';
+import { lettersWhere } from '../../testing/letters.ts';
 import { handOver } from '../../testing/handOver.ts';
 import { Offering } from '../../testing/offering.ts';
 import { World } from '../../testing/world.ts';
@@ -136,10 +137,8 @@ test('a key is sent again with the very same request, whatever was set meanwhile
   const [attempt] = await attemptsOf(id);
   expect(attempt?.state).toBe('collected');
   expect(charged(attempt?.key ?? '')).toMatchObject([{ statementText: 'FENMARSH HIVES', date: begun }]);
-  const receipt = await world.almanac.db.row<{ plain: string }>(
-    `select plain from letters where subscription_id = $id and event = 'receipt'`,
-    { id },
-  );
+  const receipts = `l.subscription_id = $id and l.event = 'receipt'`;
+  const [receipt] = await lettersWhere(world.almanac, receipts, { id });
   expect(receipt?.plain).toContain('It will show as "FENMARSH HIVES"');
 });
 

@@ -61,7 +61,8 @@ async function ask(gateway: GatewayPort, attempt: Attempt): Promise<ChargeOutcom
   return outcome;
 }
 
-async function find(gateway: GatewayPort, idempotencyKey: string): Promise<ChargeOutcome> {
+/** What the gateway has under a key; `unknown` where that is nothing. */
+export async function find(gateway: GatewayPort, idempotencyKey: string): Promise<ChargeOutcome> {
   try {
     const charge = await gateway.find(idempotencyKey);
     return charge ? { kind: 'settled', charge } : { kind: 'unknown' };

@@ -2,19 +2,23 @@ import type { Transaction } from 'sequelize';
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
 import type { Almanac } from '../almanac.ts';
 import { sayAmount } from '../../core/words/amount.ts';
+import { Business } from '../business/Business.ts';
 import { Customer } from '../customers/Customer.ts';
 import { tellStaff } from '../staff/notices.ts';
 import { PaymentMethod } from '../customers/PaymentMethod.ts';
 import type { ChargeRecord } from '../gateways/port.ts';
 import { Invoice } from '../invoices/Invoice.ts';
-import { queueReceipt } from '../notices/occasions.ts';
+import { sayCard } from '../notices/occasions.ts';
+import { queueReceipts, type Receipt } from '../notices/receipts.ts';
+import { Plan } from '../plans/Plan.ts';
+import { Rate } from '../plans/Rate.ts';
 import { closeIfPaid, noteRungClimbed } from '../recovery/closeCase.ts';
 import { openOrJoinCase } from '../recovery/openCase.ts';
 import { lockedSubscription } from '../subscriptions/lock.ts';
 import type { Subscription } from '../subscriptions/Subscription.ts';
 import { Attempt } from './Attempt.ts';
 import { currentMethod } from './currentMethod.ts';
-import { Payment } from './Payment.ts';
+import { writePayments } from './writePayments.ts';
 
 /**
  * Writes the outcome of an attempt and all that follows from it, in one transaction: the payment and its
@@ -67,27 +71,43 @@ async function recordPayment(
   { attempt, invoice, subscription, on }: Settled,
   within: Transaction,
 ): Promise<void> {
-  const payment = await Payment.create(
-    {
-      invoiceId: invoice.id,
-      attemptId: attempt.id,
-      amount: attempt.amount,
-      currency: invoice.currency,
-      paidOn: on,
-    },
-    { transaction: within },
-  );
-  const collected = invoice.collected + attempt.amount;
-  const owed = invoice.total - invoice.creditUsed;
-  await invoice.update(
-    { collected, state: collected >= owed ? 'paid' : 'part-paid' },
-    { transaction: within },
-  );
+  const { amount } = attempt;
+  const { currency } = invoice;
+  const written = { invoiceId: invoice.id, attemptId: attempt.id, amount, currency, paidOn: on };
+  const [paymentId = ''] = await writePayments(almanac, [written], within);
+  await invoice.reload({ transaction: within });
   await tell(almanac, { attempt, invoice, on }, 'payment collected', '', within);
-  await queueReceipt(almanac, { invoice, payment, attempt, on }, within);
+  await queueReceipts(
+    almanac,
+    [await receiptOf({ attempt, invoice, subscription, on }, paymentId, within)],
+    within,
+  );
   await settleRefusals(almanac, invoice, on, within);
   await noteRungClimbed(almanac, attempt, on, within);
   await closeIfPaid(almanac, { subscription, invoice }, on, within);
+}
+
+async function receiptOf(
+  { attempt, invoice, subscription, on }: Settled,
+  paymentId: string,
+  within: Transaction,
+): Promise<Receipt> {
+  const asked = { transaction: within, rejectOnEmpty: true } as const;
+  const customer = await Customer.findByPk(invoice.customerId, asked);
+  const method = await PaymentMethod.findByPk(attempt.paymentMethodId, asked);
+  const business = await Business.findOne(asked);
+  const { planId } = await Rate.findByPk(subscription.rateId, asked);
+  const plan = await Plan.findByPk(planId, asked);
+  return {
+    ...{ paymentId, customerId: customer.id, subscriptionId: subscription.id },
+    ...{ customer: customer.name, email: customer.email, business: business.name },
+    plan: plan.outerName || plan.name,
+    ...{ amount: attempt.amount, currency: invoice.currency, paidOn: on },
+    invoice: `${invoice.prefix}${invoice.number}`,
+    ...{ periodFrom: invoice.periodFrom, periodTo: invoice.periodTo },
+    card: sayCard(method),
+    statementText: attempt.request?.statementText ?? business.statementText,
+  };
 }
 
 /** What a person was to see to of charges of this invoice that were refused is off the day sheet: it is paid. */

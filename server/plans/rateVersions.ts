@@ -34,6 +34,12 @@ export async function savedBy(almanac: Almanac, rate: Rate, within: Transaction)
   return row?.who ?? '';
 }
 
+/** Whether any subscription is to be on another version by a day, as the one item of a step. */
+export const MOVES_DUE = `
+  select 'all' as item where exists (
+    select 1 from subscription_moves sm join rate_moves m on m.id = sm.move_id join subscriptions s on s.id = sm.subscription_id
+    where sm.effective_on <= $businessDate and s.rate_version < m.to_version and s.state not in ('lapsed', 'ended'))`;
+
 /** The moves whose day has come: from then on the subscriptions are on the version that they moved to. */
 export async function takeMoves(almanac: Almanac, businessDate: string): Promise<void> {
   await almanac.db.rows(

@@ -1,5 +1,6 @@
 import type { Express } from 'express';
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { lettersWhere } from '../../testing/letters.ts';
 import { asking, signedIn } from '../../testing/door.ts';
 import { World } from '../../testing/world.ts';
 import { makeApp } from '../http/app.ts';
@@ -87,14 +88,11 @@ test('subscribers move at their renewal, each after a letter; what it does is sa
   ];
   expect(await counted(rate.id)).toEqual(waiting);
   await world.turnTo('2027-02-23');
-  const letters = () =>
-    world.almanac.db.rows<{ written_on: string; plain: string }>(
-      `select written_on, plain from letters where event = 'terms changing' order by id`,
-    );
+  const letters = () => lettersWhere(world.almanac, `l.event = 'terms changing'`);
   expect(await letters()).toEqual([]);
   await world.turnTo('2027-03-06');
   const told = await letters();
-  expect(told.map(({ written_on }) => written_on)).toEqual(['2027-02-23', '2027-02-23']);
+  expect(told.map(({ on }) => on)).toEqual(['2027-02-23', '2027-02-23']);
   expect(told[0]?.plain).toContain('From Fri 5 Mar 2027');
   expect(told[0]?.plain).toContain('£12.50 every month');
   for (const id of [first, second]) expect(await totals(id)).toEqual(['2027-02-05 1000', '2027-03-05 1250']);

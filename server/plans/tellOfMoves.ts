@@ -4,30 +4,28 @@ import { sayDate } from '../../core/words/date.ts';
 import { sayRate, type SayableTerms } from '../../core/words/sayRate.ts';
 import type { Almanac } from '../almanac.ts';
 import { writeAbout } from '../notices/occasions.ts';
-import { firstCharge } from '../subscriptions/advance.ts';
+import { firstCharge } from '../subscriptions/firstCharge.ts';
 import { lawFactsOf, loadLaw } from '../subscriptions/law.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 
-interface Move {
-  readonly move_id: string;
-  readonly subscription_id: string;
-  readonly effective_on: string;
-}
-
-/** The moves to another version of a rate of which it is time to write. */
-export function movesToTell(almanac: Almanac, businessDate: string): Promise<Move[]> {
-  return almanac.db.rows<Move>(
-    `select m.move_id::text, m.subscription_id::text, m.effective_on from subscription_moves m
-     join subscriptions s on s.id = m.subscription_id
-     where m.written_on is null and m.letter_on <= $businessDate and s.state not in ('lapsed', 'ended')
-     order by m.move_id, m.subscription_id`,
-    { businessDate },
-  );
-}
+/** The moves to another version of a rate of which it is time to write: subscription and move, `7:3`. */
+export const MOVES_TO_TELL = `
+  select m.subscription_id || ':' || m.move_id as item
+  from subscription_moves m join subscriptions s on s.id = m.subscription_id
+  where m.written_on is null and m.letter_on <= $businessDate and s.state not in ('lapsed', 'ended')
+  order by m.move_id, m.subscription_id`;
 
 /** Writes to the customer of one move what changes, when, and what the first payment is. */
-export async function tellOfMove(almanac: Almanac, move: Move, businessDate: string): Promise<void> {
+export async function tellOfMove(almanac: Almanac, item: string, businessDate: string): Promise<void> {
+  const [subscriptionId = '', moveId = ''] = item.split(':');
   await almanac.db.transaction(async (within) => {
+    const move = await almanac.db.row<{ move_id: string; subscription_id: string; effective_on: string }>(
+      `select move_id::text, subscription_id::text, effective_on from subscription_moves
+       where move_id = $moveId and subscription_id = $subscriptionId and written_on is null for update`,
+      { moveId, subscriptionId },
+      within,
+    );
+    if (!move) return;
     const subscription = await Subscription.findByPk(move.subscription_id, {
       transaction: within,
       rejectOnEmpty: true,

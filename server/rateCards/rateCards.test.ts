@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { lettersWhere } from '../../testing/letters.ts';
 import { Offering } from '../../testing/offering.ts';
 import { World } from '../../testing/world.ts';
 import { verify } from '../verify/verify.ts';
@@ -135,10 +136,8 @@ test('a card is shown side by side for those who run already, and applying it is
   expect(applied).toMatchObject([{ refused: null }, { refused: 'This subscription is over.' }]);
   await world.turnTo('2027-04-13');
   expect((await offering.invoiced(id)).slice(-1)).toEqual(['2027-04-12 3200']);
-  const letters = await world.almanac.db.rows<{ plain: string }>(
-    `select plain from letters where subscription_id = $id and event = 'subscription altered'`,
-    { id },
-  );
+  const altered = `l.subscription_id = $id and l.event = 'subscription altered'`;
+  const letters = await lettersWhere(world.almanac, altered, { id });
   expect(letters.map(({ plain }) => /prices of By hand from Mon 12 Apr 2027/.test(plain))).toEqual([true]);
   // A new version of the rate leaves the card's prices to those who have them.
   const plan = await offering.done<{ rates: { version: number; terms: { lines: object[] } }[] }>(

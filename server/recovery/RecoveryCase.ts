@@ -5,7 +5,7 @@ import {
   type InferCreationAttributes,
   type Sequelize,
 } from 'sequelize';
-import { date, dateOrNone, identity, reference, text, whole, table } from '../db/columns.ts';
+import { date, dateOrNone, identity, instantOrNone, reference, text, whole, table } from '../db/columns.ts';
 import type { DeclineClass } from '../../core/recovery/declineCodes.ts';
 
 /** Opened by a failed payment; climbs its ladder until recovered or given up. */
@@ -20,6 +20,8 @@ export class RecoveryCase extends Model<
   declare declineClass: DeclineClass;
   declare openedOn: string;
   declare retryOn: CreationOptional<string | null>;
+  /** In production, from which instant of that day on: a bank that is away is asked again within hours. */
+  declare retryAt: CreationOptional<Date | null>;
   declare nextRung: CreationOptional<number>;
   declare nextRungOn: CreationOptional<string | null>;
   declare closedOn: CreationOptional<string | null>;
@@ -34,6 +36,7 @@ export class RecoveryCase extends Model<
         declineClass: text(),
         openedOn: date(),
         retryOn: dateOrNone(),
+        retryAt: instantOrNone(),
         nextRung: { ...whole(), defaultValue: 0 },
         nextRungOn: dateOrNone(),
         closedOn: dateOrNone(),

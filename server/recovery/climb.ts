@@ -25,14 +25,19 @@ type Step =
  * action. Each step is named by case and rung, and is looked at again under the lock before it is written down: one
  * cut short is finished, and none is done twice, whoever else climbs the same case.
  */
-export async function climbCase(almanac: Almanac, caseId: string, businessDate: string): Promise<void> {
+export async function climbCase(
+  almanac: Almanac,
+  caseId: string,
+  businessDate: string,
+  now = almanac.clock(),
+): Promise<void> {
   const step = await locked(almanac, caseId, businessDate, (climbing, within) =>
-    nextStep(almanac, climbing, within),
+    nextStep(almanac, climbing, within, now),
   );
   if (step === null) return;
   const finished = await take(almanac, caseId, step, businessDate);
   // After an early retry the rung of the day follows.
-  if (finished && step.kind === 'early retry') await climbCase(almanac, caseId, businessDate);
+  if (finished && step.kind === 'early retry') await climbCase(almanac, caseId, businessDate, now);
 }
 
 /** Takes a step; gives false where it must wait, so that nothing of it is written down. */
@@ -42,7 +47,8 @@ async function take(almanac: Almanac, caseId: string, step: Step, businessDate: 
       const outcomes = await retryInvoices(almanac, caseId, `early retry ${step.retryOn}`, businessDate);
       if (outcomes.some(waits)) return false;
       await locked(almanac, caseId, businessDate, async ({ opened }, within) => {
-        if (opened.retryOn === step.retryOn) await opened.update({ retryOn: null }, { transaction: within });
+        if (opened.retryOn === step.retryOn)
+          await opened.update({ retryOn: null, retryAt: null }, { transaction: within });
       });
       return true;
     }
@@ -94,11 +100,17 @@ function locked<T>(
 }
 
 /** What is due of a case on a day, or null: nothing is, or it waits. */
-async function nextStep(almanac: Almanac, climbing: Climbing, within: Transaction): Promise<Step | null> {
+async function nextStep(
+  almanac: Almanac,
+  climbing: Climbing,
+  within: Transaction,
+  now = almanac.clock(),
+): Promise<Step | null> {
   const { opened, ladder, businessDate } = climbing;
-  const { retryOn, nextRungOn, nextRung } = opened;
+  const { retryOn, retryAt, nextRungOn, nextRung } = opened;
   if (await isHeld(almanac, climbing, within)) return null;
-  if (retryOn !== null && retryOn <= businessDate) return { kind: 'early retry', retryOn };
+  const hoursHavePassed = !retryAt || retryAt <= now;
+  if (retryOn !== null && retryOn <= businessDate && hoursHavePassed) return { kind: 'early retry', retryOn };
   if (nextRungOn === null || nextRungOn > businessDate) return null;
   const rung = ladder.rungs[nextRung];
   if ((rung?.letter ?? true) && (await wroteToday(almanac, climbing, within))) {

@@ -32,7 +32,7 @@ export async function closeIfPaid(
   );
   if (owing) return;
   await open.update(
-    { state: 'recovered', closedOn: businessDate, nextRungOn: null, retryOn: null },
+    { state: 'recovered', closedOn: businessDate, nextRungOn: null, retryOn: null, retryAt: null },
     { transaction: within },
   );
   await standByDates(subscription, businessDate, within);

@@ -2,6 +2,7 @@ import type { Transaction } from 'sequelize';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { Customer } from '../customers/Customer.ts';
+import { writeOff } from '../invoices/writeOff.ts';
 import { writeAbout } from '../notices/occasions.ts';
 import { raiseNeed, settleNeeds } from '../run/needs.ts';
 import { tellStaff } from '../staff/notices.ts';
@@ -21,7 +22,7 @@ export async function takeFinalAction(
   const owed = await sayOwed(almanac, climbing, within);
   const linkId = (await linkOfCase(climbing, within)).id;
   await opened.update(
-    { state: 'given up', closedOn: businessDate, nextRungOn: null, retryOn: null },
+    { state: 'given up', closedOn: businessDate, nextRungOn: null, retryOn: null, retryAt: null },
     { transaction: within },
   );
   await settleNeeds(almanac, within, `case:${id}`, businessDate);
@@ -34,13 +35,7 @@ export async function takeFinalAction(
   const ends = ladder.finalAction === 'end';
   if (ends) await standEnded(subscription, { why: 'given up', closedOn: businessDate }, within);
   else await standLapsed(subscription, businessDate, within);
-  if (ladder.finalAction === 'lapse and write off') {
-    await almanac.db.rows(
-      `update invoices set state = 'written off' where case_id = $id and state in ('issued', 'part-paid')`,
-      { id },
-      within,
-    );
-  }
+  if (ladder.finalAction === 'lapse and write off') await writeOff(almanac, id, businessDate, within);
   await writeAbout(
     almanac,
     subscription,

@@ -2,6 +2,7 @@ import type { Transaction } from 'sequelize';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { NO_METHOD, type DeclineClass, type DeclineMeaning } from '../../core/recovery/declineCodes.ts';
 import type { Almanac } from '../almanac.ts';
+import { Business } from '../business/Business.ts';
 import type { Invoice } from '../invoices/Invoice.ts';
 import { raiseNeedAgain, settleNeeds } from '../run/needs.ts';
 import { standOverdue } from '../subscriptions/stand.ts';
@@ -50,7 +51,7 @@ export async function openOrJoinCase(
       state: 'open',
       declineClass: known.class,
       openedOn: businessDate,
-      retryOn: soon ? tomorrow : null,
+      ...(soon ? await soonAfter(almanac, businessDate, within) : { retryOn: null }),
       nextRung: 0,
       nextRungOn: soon ? tomorrow : businessDate,
     },
@@ -71,8 +72,9 @@ interface Following {
 /** The case is of the class of the latest answer: a bank that is away is asked again tomorrow, whatever was before. */
 async function follow(almanac: Almanac, following: Following, within: Transaction): Promise<void> {
   const { open, meaning, businessDate } = following;
-  const retryOn = meaning.class === 'soon' && open.nextRung > 0 ? dayAfter(businessDate) : open.retryOn;
-  await open.update({ declineClass: meaning.class, retryOn }, { transaction: within });
+  const again =
+    meaning.class === 'soon' && open.nextRung > 0 ? await soonAfter(almanac, businessDate, within) : {};
+  await open.update({ declineClass: meaning.class, ...again }, { transaction: within });
   await askForCard(almanac, following, within);
 }
 
@@ -119,6 +121,20 @@ export async function followNewCard(
 
 function needsItsHolder(declineClass: DeclineClass): boolean {
   return declineClass === 'ask' || declineClass === 'never';
+}
+
+/** After so many hours a bank or network that is away is asked again. */
+const SOON_HOURS = 2;
+
+/** When what may work soon is tried again: within hours, or, where a clock of practice knows no hours, on the next day. */
+async function soonAfter(
+  { clock }: Almanac,
+  businessDate: string,
+  within: Transaction,
+): Promise<{ retryOn: string; retryAt: Date | null }> {
+  const { practice } = await Business.findOne({ transaction: within, rejectOnEmpty: true });
+  if (practice) return { retryOn: dayAfter(businessDate), retryAt: null };
+  return { retryOn: businessDate, retryAt: new Date(clock().getTime() + SOON_HOURS * 3_600_000) };
 }
 
 const dayAfter = (businessDate: string) => formatDay(toDay(businessDate) + 1);

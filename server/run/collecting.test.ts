@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { lettersWhere } from '../../testing/letters.ts';
 import { handOver } from '../../testing/handOver.ts';
 import { Offering } from '../../testing/offering.ts';
 import { World } from '../../testing/world.ts';
@@ -19,11 +20,7 @@ afterAll(async () => {
 });
 
 const lines = [{ name: 'Row', price: { scheme: 'flat', amount: '12.00' } }];
-const letters = (id: string) =>
-  world.almanac.db.rows<{ event: string; on: string; subject: string; plain: string }>(
-    'select event, written_on as "on", subject, plain from letters where subscription_id = $id order by id',
-    { id },
-  );
+const letters = (id: string) => lettersWhere(world.almanac, 'l.subscription_id = $id', { id });
 const events = async (id: string) => (await letters(id)).map(({ event, on }) => `${on} ${event}`);
 const state = async (id: string) =>
   (await offering.done<{ state: string }>('get', `/api/subscriptions/${id}`)).state;

@@ -4,13 +4,12 @@ import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { until, World } from '../../testing/world.ts';
 import { Business } from '../business/Business.ts';
-import { isOurTrouble, LockLost } from '../db/trouble.ts';
+import { ClaimLost, isOurTrouble } from '../db/trouble.ts';
 import { verify } from '../verify/verify.ts';
 import { freeJobsOfTheDead } from './presence.ts';
-import { whileHolding } from './runLock.ts';
+import { Claims } from './claim.ts';
 import { turnDay } from './turnDay.ts';
 import { keepUp } from './turnPages.ts';
-import { sweep } from './worker.ts';
 
 let world: World;
 let admin: Client;
@@ -71,20 +70,69 @@ describe('a lost connection to the database', () => {
     for (const { rule, breaches } of await verify(world.almanac)) expect(breaches, rule).toEqual([]);
   });
 
-  test('that held the right to turn days is told to the work, which begins nothing more', async () => {
-    const [id = ''] = await world.enrol([{}]);
-    const held = whileHolding(world.almanac.db, async (signal) => {
-      await cut('almanac run lock');
+  test('workers that cut a step at the same moment all see that it is open, and each item is in one batch', async () => {
+    const { db } = world.almanac;
+    for (let round = 0; round < 15; round += 1) {
+      const of = {
+        ...{ businessDate: '2026-01-01', step: `cut ${round}`, at: 1000, size: 10, bound: {} },
+        due: `select n::text as item from generate_series(1, 25) n where $businessDate::date is not null`,
+      };
+      const workers = ['one', 'two', 'three'].map((name) => new Claims(db, of, name, 60_000));
+      const plans = await Promise.all(workers.map((worker) => worker.plan(1)));
+      expect(plans.map(({ isOpen }) => isOpen)).toEqual([true, true, true]);
+      const items = await db.rows<{ item: string }>(
+        'select unnest(items) as item from run_batches where step = $step',
+        { step: of.step },
+      );
+      expect(new Set(items.map(({ item }) => item)).size).toBe(items.length);
+      expect(items).toHaveLength(25);
+    }
+    await db.rows(`delete from run_batches where step like 'cut %'`);
+  });
+
+  test('of a worker that was silent for too long is told to it: another has its work, which is done once', async () => {
+    const ids = await world.enrol(Array.from({ length: 3 }, () => ({})));
+    const date = await today();
+    const { db } = world.almanac;
+    const of = {
+      ...{ businessDate: date, step: 'a step of a test', at: 1000, size: 2, bound: { ids } },
+      due: `select item from unnest($ids::text[]) as item where $businessDate::date is not null`,
+    };
+    const silent = new Claims(db, of, 'silent', 400);
+    const other = new Claims(db, of, 'other', 60_000);
+    const { mine } = await silent.plan(1);
+    expect(mine.map(({ items }) => items)).toEqual([ids.slice(0, 2)]);
+    expect(await other.plan(1)).toEqual({ mine: [], isOpen: true });
+    const [batch] = mine;
+    if (!batch) throw new Error('There is no batch.');
+    expect((await other.claim())?.items).toEqual(ids.slice(2));
+    expect(await other.claim()).toBeNull();
+    const taken = async () => {
+      // The silent one's word does not get through: its claim lapses, and the other takes it.
+      await db.rows(
+        `update run_batches set claimed_until = now() - interval '1 second' where id = $id and claimed_by = 'silent'`,
+        { id: batch.id },
+      );
+      await other.claim();
+      return (
+        await db.row<{ by: string }>('select claimed_by as by from run_batches where id = $id', {
+          id: batch.id,
+        })
+      )?.by;
+    };
+    const told = silent.holding(batch, async (signal) => {
+      await until(async () => (await taken()) === 'other', 'the batch to be taken over');
       if (!signal.aborted) await once(signal, 'abort');
-      // Another process has the right by now.
-      expect(await whileHolding(world.almanac.db, () => Promise.resolve())).toBe(true);
-      await turnDay(world.almanac, await today(), signal);
+      signal.throwIfAborted();
     });
-    await expect(held).rejects.toBeInstanceOf(LockLost);
-    expect(
-      await world.almanac.db.rows('select id from invoices where subscription_id = $id', { id }),
-    ).toEqual([]);
-    expect(await world.almanac.db.rows('select id from subscriptions where held_on is not null')).toEqual([]);
+    await expect(told).rejects.toBeInstanceOf(ClaimLost);
+    await silent.giveBack(batch);
+    expect(await taken()).toBe('other');
+    await other.finish(batch);
+    const signal = new AbortController().signal;
+    await silent.earlierDone({ ...batch, place: 1 }, signal);
+    await expect(silent.earlierDone({ ...batch, place: 2 }, AbortSignal.abort())).rejects.toThrow();
+    await db.rows(`delete from run_batches where step = 'a step of a test'`);
   });
 });
 
@@ -114,37 +162,23 @@ test('bad data of one customer is held and named, and stops nobody', async () =>
   await world.turnTo(formatDay(toDay(await today()) + 1));
 });
 
-describe('the queue', () => {
-  const jobs = () =>
-    world.almanac.db.rows<{ key: string; revision: number; locked_by: string | null; attempts: number }>(
-      `select key, revision, locked_by, attempts from graphile_worker.jobs where task_identifier = 'send-letter' order by id`,
-    );
-
-  test('is left alone by the sweep, but for letters that no job is there for', async () => {
-    const before = await jobs();
-    expect(before.length).toBeGreaterThan(5);
-    await sweep(world.almanac);
-    await sweep(world.almanac);
-    expect(await jobs()).toEqual(before);
-    const lost = before[0]?.key ?? '';
-    await world.almanac.db.rows('select graphile_worker.remove_job($lost) is null as gone', { lost });
-    await sweep(world.almanac);
-    expect((await jobs()).map(({ key }) => key).sort()).toEqual(before.map(({ key }) => key).sort());
-  });
-
-  test('gets back the jobs of a worker that was not heard of any more, and of no other', async () => {
-    const { db } = world.almanac;
+test('the queue gets back the jobs of a worker that was not heard of any more, and of no other', async () => {
+  const { db } = world.almanac;
+  for (const id of [1, 2, 3, 4])
     await db.rows(
-      `insert into workers (worker_id, seen_at) values ('alive', now()), ('dead', now() - interval '1 minute')`,
+      `select graphile_worker.add_job('sweep', job_key => 'sweep-' || $id::text) is null as added`,
+      { id },
     );
-    await db.rows(
-      `update graphile_worker._private_jobs j set locked_at = now() - interval '5 minutes', locked_by = case when id % 2 = 0 then 'alive' else 'dead' end`,
-    );
-    await freeJobsOfTheDead(db);
-    const held = new Set((await jobs()).map(({ locked_by }) => locked_by));
-    expect(held).toEqual(new Set(['alive', null]));
-    await db.rows(`update graphile_worker._private_jobs set locked_at = null, locked_by = null`);
-  });
+  await db.rows(
+    `insert into workers (worker_id, seen_at) values ('alive', now()), ('dead', now() - interval '1 minute')`,
+  );
+  await db.rows(
+    `update graphile_worker._private_jobs j set locked_at = now() - interval '5 minutes', locked_by = case when id % 2 = 0 then 'alive' else 'dead' end`,
+  );
+  await freeJobsOfTheDead(db);
+  const jobs = await db.rows<{ locked_by: string | null }>('select locked_by from graphile_worker.jobs');
+  expect(jobs.map(({ locked_by }) => locked_by).sort()).toEqual(['alive', 'alive', null, null]);
+  await db.rows(`delete from graphile_worker._private_jobs`);
 });
 
 test('by the clock, days that were missed are turned one by one, and the date never goes back', async () => {

@@ -151,6 +151,8 @@ export const mailSection = z
     replyName: lineOrNone(120).refine((text) => !/[\r\n]/.test(text), 'A name is one line.'),
     quietFrom: clock.or(z.literal('')),
     quietTo: clock.or(z.literal('')),
+    /** Letters that the mail server takes in a second; null: as many as it will. */
+    mostPerSecond: z.int('Give a whole number.').min(1, 'At least 1.').max(1000, 'At most 1000.').nullable(),
     server: z
       .strictObject({
         host: line(253, 'Give the mail server, such as smtp.post.example.').regex(

@@ -157,6 +157,7 @@ const mail: SectionKeeper<'mail'> = {
       replyName: '',
       quietFrom: '',
       quietTo: '',
+      mostPerSecond: null,
       ...stored,
       senderAddress,
       server: server && { ...server, password: '', hasPassword: server.password !== '' },

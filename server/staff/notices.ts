@@ -1,10 +1,8 @@
 import type { Transaction } from 'sequelize';
-import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { layOut } from '../notices/layOut.ts';
-import { addJob } from '../run/queue.ts';
-import { usualDelivery, type NoticeKind } from './messages.ts';
+import { usualDelivery, type Delivery, type NoticeKind } from './messages.ts';
 import { Person } from './Person.ts';
 
 /** Something staff may want to be told of. */
@@ -20,12 +18,27 @@ export interface StaffNotice {
   readonly writtenOn: string;
 }
 
+/** What happens so often that the letter of the day counts it. */
+const COUNTED: NoticeKind = 'payment collected';
+
+/** Whether anybody wants to be told of something at once, each time it happens. */
+export async function anybodyToldAtOnce(kind: NoticeKind, within: Transaction): Promise<boolean> {
+  const people = await Person.findAll({ where: { leftAt: null }, transaction: within });
+  return people.some((person) => deliveryTo(person, kind) === 'at once');
+}
+
+/** How somebody is told of something. */
+export function deliveryTo({ notices, role }: Person, kind: NoticeKind): Delivery {
+  return notices[kind] ?? usualDelivery(role, kind);
+}
+
 /** Tells everybody who wants to know, in the transaction of what it tells of: at once, or in the letter of the day. */
 export async function tellStaff(almanac: Almanac, notice: StaffNotice, within: Transaction): Promise<void> {
   const people = await Person.findAll({ where: { leftAt: null }, transaction: within });
   for (const person of people) {
-    const delivery = person.notices[notice.kind] ?? usualDelivery(person.role, notice.kind);
-    if (delivery === 'off') continue;
+    const delivery = deliveryTo(person, notice.kind);
+    // What came in on a day is counted when its letter is written, not noted one by one.
+    if (delivery === 'off' || (delivery === 'daily' && notice.kind === COUNTED)) continue;
     const { name } = await Business.findOne({ transaction: within, rejectOnEmpty: true });
     const letter = {
       onceKey: `${notice.onceKey}:${person.id}`,
@@ -60,77 +73,22 @@ async function writeStaffLetter(
   delivery: 'at once' | 'daily' | 'digest',
   state: 'gathering' | 'queued',
   within: Transaction,
-): Promise<string | null> {
-  const written = await almanac.db.row<{ id: string }>(
+): Promise<void> {
+  await almanac.db.rows(
     `insert into staff_letters (once_key, person_id, to_address, kind, delivery, subject, html, plain, written_on, state, reply_to)
      values ($onceKey, $personId, $toAddress, $kind, $delivery, $subject, $html, $plain, $writtenOn, $state, $replyTo)
-     on conflict (once_key) do nothing returning id::text`,
+     on conflict (once_key) do nothing`,
     { replyTo: '', ...letter, delivery, state },
     within,
   );
-  return written?.id ?? null;
 }
 
-/** Writes a letter to staff and queues its sending. */
+/** Writes a letter to staff, which waits to be sent. */
 export async function queueStaffLetter(
   almanac: Almanac,
   letter: StaffLetter,
   within: Transaction,
 ): Promise<void> {
   const delivery = letter.kind === 'digest' ? 'digest' : 'at once';
-  const id = await writeStaffLetter(almanac, letter, delivery, 'queued', within);
-  if (id !== null)
-    await addJob(almanac.db, 'send-staff-letter', { letterId: id }, `staff-letter-${id}`, within);
-}
-
-interface Gathered {
-  readonly id: string;
-  readonly kind: string;
-  readonly plain: string;
-}
-
-/** Makes one letter for each person of all that was gathered for them up to the end of a business day. */
-export async function sendDigests(almanac: Almanac, businessDate: string): Promise<void> {
-  const people = await almanac.db.rows<{ id: string; name: string; email: string }>(
-    `select distinct p.id::text, p.name, p.email from staff_letters l join people p on p.id = l.person_id
-     where l.state = 'gathering' and l.written_on <= $businessDate and p.left_at is null order by 1`,
-    { businessDate },
-  );
-  for (const person of people) {
-    await almanac.db.transaction(async (within) => {
-      const gathered = await almanac.db.rows<Gathered>(
-        `update staff_letters set state = 'gathered'
-         where person_id = $id and state = 'gathering' and written_on <= $businessDate
-         returning id::text, kind, plain`,
-        { id: person.id, businessDate },
-        within,
-      );
-      if (gathered.length === 0) return;
-      const business = await Business.findOne({ transaction: within, rejectOnEmpty: true });
-      const subject = `${business.name}, ${sayDate(businessDate)}: ${gathered.length === 1 ? 'one thing' : `${gathered.length} things`} to know`;
-      const kinds = [...new Set(gathered.map(({ kind }) => kind))].sort();
-      const paragraphs = kinds.map((kind) => {
-        const of = gathered.filter((one) => one.kind === kind);
-        const shown = of.slice(0, 20).map(({ plain }) => plain);
-        const more =
-          of.length > shown.length
-            ? [`… and ${of.length - shown.length} more; the day sheet has them all.`]
-            : [];
-        return [`${kind[0]?.toUpperCase()}${kind.slice(1)} (${of.length})`, ...shown, ...more].join('\n');
-      });
-      await queueStaffLetter(
-        almanac,
-        {
-          onceKey: `digest:${person.id}:${businessDate}`,
-          personId: person.id,
-          toAddress: person.email,
-          kind: 'digest',
-          subject,
-          writtenOn: businessDate,
-          ...layOut(business.name, subject, [`Dear ${person.name},`, ...paragraphs]),
-        },
-        within,
-      );
-    });
-  }
+  await writeStaffLetter(almanac, letter, delivery, 'queued', within);
 }

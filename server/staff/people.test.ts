@@ -6,8 +6,8 @@ import { until, World } from '../../testing/world.ts';
 import { makeApp } from '../http/app.ts';
 import { makeSignInToken } from '../http/session.ts';
 import { MailRoute } from '../notices/mailRoute.ts';
-import { sendStaffLetter } from '../notices/sendLetter.ts';
-import { sendDigests } from './notices.ts';
+import { Mailing } from '../notices/mailing.ts';
+import { sendDigest } from './digests.ts';
 
 const PASSWORD = 'walnut barge lantern seven';
 let world: World;
@@ -114,7 +114,7 @@ test('an invited person comes in by the letter, once; roles and sessions are the
   const letter = await world.almanac.db.row<{ id: string }>(
     `select id::text from staff_letters where kind = 'invitation'`,
   );
-  await sendStaffLetter(world.almanac, route, letter?.id ?? '');
+  await new Mailing(world.almanac, route).round();
   route.close();
   await until(() => Promise.resolve(world.mail().length > 0), 'the invitation');
   const [text = ''] = world.mail().map((mail) => mail.replace(/=\r?\n/g, '').replace(/=3D/g, '='));
@@ -161,12 +161,11 @@ test('staff are told at once, in one letter a day, or not at all, as each chose'
   );
   expect(written.map(({ kind, state }) => `${kind}: ${state}`).sort()).toEqual([
     'digest: queued',
-    'payment collected: gathered',
-    'payment collected: gathered',
     'payment failed: queued',
   ]);
   expect(written.find(({ kind }) => kind === 'digest')?.plain).toContain('Payment collected (2)');
-  await sendDigests(world.almanac, '2027-01-04');
+  const people = await world.almanac.db.rows<{ id: string }>('select id::text from people');
+  for (const { id } of people) await sendDigest(world.almanac, id, '2027-01-04');
   const again = await world.almanac.db.row<{ n: number }>(
     `select count(*)::int as n from staff_letters where kind = 'digest'`,
   );

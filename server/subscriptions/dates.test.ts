@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
 import { formatDay, toDay } from '../../core/dates/day.ts';
+import { lettersWhere } from '../../testing/letters.ts';
 import { Offering } from '../../testing/offering.ts';
 import { World } from '../../testing/world.ts';
 import { verify } from '../verify/verify.ts';
@@ -80,10 +81,8 @@ test('what costs nothing starts, also where payments have a term', async () => {
   const id = await offering.enrolled(rateId);
   await world.turnTo(plus(await offering.today(), 3));
   expect(await stateOf(id)).toBe('active');
-  const letter = await world.almanac.db.row<{ plain: string }>(
-    `select plain from letters where subscription_id = $id and event = 'started'`,
-    { id },
-  );
+  const started = `l.subscription_id = $id and l.event = 'started'`;
+  const [letter] = await lettersWhere(world.almanac, started, { id });
   expect(letter?.plain).toContain('Nothing is charged for it.');
   expect(await world.almanac.db.rows('select 1 from needs where subscription_id = $id', { id })).toEqual([]);
 });

@@ -8,35 +8,28 @@ import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
 import { lawFactsOf, loadLaw } from './law.ts';
 import { Subscription } from './Subscription.ts';
 
-/** The subscriptions of rates that give notice of renewals and may renew within that time. */
-export function renewalsToTell(
-  almanac: Almanac,
-  businessDate: string,
-): Promise<{ id: string; days: number }[]> {
-  return almanac.db.rows(
-    `select s.id::text, (v.options ->> 'noticeDays')::int as days
-     from subscriptions s join rate_versions v on v.rate_id = s.rate_id and v.version = s.rate_version
-     where s.state in ('active', 'overdue') and (v.options ->> 'noticeDays') is not null
-       and s.wake_on <= $businessDate::date + (v.options ->> 'noticeDays')::int
-     order by s.id`,
-    { businessDate },
-  );
-}
+/**
+ * The subscriptions of rates that give notice of renewals and may renew within that time: subscription and days, `7:30`.
+ * Those that were told of the day on which they wake are left out.
+ */
+export const RENEWALS_TO_TELL = `
+  select s.id || ':' || (v.options ->> 'noticeDays') as item
+  from subscriptions s join rate_versions v on v.rate_id = s.rate_id and v.version = s.rate_version
+  where s.state in ('active', 'overdue') and (v.options ->> 'noticeDays') is not null
+    and s.wake_on <= $businessDate::date + (v.options ->> 'noticeDays')::int
+    and not exists (select 1 from letters l where l.once_key = 'renewal:' || s.id || ':' || s.wake_on)
+  order by s.id`;
 
 /** Writes of the renewal that comes within so many days, once for each. */
-export function tellOfRenewal(
-  almanac: Almanac,
-  id: string,
-  days: number,
-  businessDate: string,
-): Promise<void> {
+export function tellOfRenewal(almanac: Almanac, item: string, businessDate: string): Promise<void> {
+  const [id = '', days = '0'] = item.split(':');
   return almanac.db.transaction(async (within) => {
     const subscription = await Subscription.findByPk(id, { transaction: within, rejectOnEmpty: true });
     const law = await loadLaw(almanac, within);
     const terms = law.compile(await lawFactsOf(almanac, id, within));
     const next = new PaymentWalk(terms, subscription.walk ?? undefined).next();
     if (next === null || next.kind !== 'period' || next.due === 0n) return;
-    if (next.from > toDay(businessDate) + days) return;
+    if (next.from > toDay(businessDate) + Number(days)) return;
     const from = formatDay(next.from);
     const key = `renewal:${id}:${from}`;
     if (await almanac.db.row('select 1 from letters where once_key = $key', { key }, within)) return;

@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
+import { lettersWhere } from '../../testing/letters.ts';
 import { Offering } from '../../testing/offering.ts';
 import { World } from '../../testing/world.ts';
 import { verify } from '../verify/verify.ts';
@@ -167,13 +168,10 @@ test('credit that is left at the end goes to the customer, and everybody is told
   expect(credits).toEqual([
     { subscriptionId: id, plan: 'Shelf', currency: 'GBP', amount: left, keptOn: effect.endsOn },
   ]);
-  const letters = await world.almanac.db.rows<{ said: string }>(
-    `select event || ': ' || plain as said from letters where subscription_id = $id order by id`,
-    { id },
-  );
+  const letters = await lettersWhere(world.almanac, 'l.subscription_id = $id', { id });
   const pounds = `£${(Number(left) / 100).toFixed(2)}`;
-  expect(letters.find(({ said }) => said.startsWith('ended'))?.said).toContain(`${pounds} of what you paid`);
-  expect(letters.find(({ said }) => said.startsWith('subscription altered'))?.said).toContain(
+  expect(letters.find(({ event }) => event === 'ended')?.plain).toContain(`${pounds} of what you paid`);
+  expect(letters.find(({ event }) => event === 'subscription altered')?.plain).toContain(
     `${pounds} of what was paid`,
   );
   // Turned again, nothing is kept a second time.

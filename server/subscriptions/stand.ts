@@ -1,34 +1,30 @@
 import type { Transaction } from 'sequelize';
 import { keepCredit } from '../customers/credit.ts';
-import { standingOf } from './standing.ts';
+import { standingOf, type Dated } from './standing.ts';
 import type { CancelledBy, EndedWhy, SubscriptionState } from './states.ts';
 import type { Subscription } from './Subscription.ts';
 
 /*
  * Every change of a subscription's state. The database holds that whoever has ended says why, and that nobody is ended
- * without: nobody else writes `state`, `endedWhy` or `closedOn`.
+ * without: nobody else decides `state`, `endedWhy` or `closedOn`.
  */
 
 /** How a subscription stands by its dates on a day, while it is not over. Its end is written by the endings of the day. */
-function runningState(subscription: Subscription, businessDate: string): SubscriptionState {
+function runningState(subscription: Dated, businessDate: string): SubscriptionState {
   const standing = standingOf(subscription, businessDate);
   return standing === 'ended' ? 'active' : standing;
 }
 
 /**
- * It is brought up to a day by its dates: an overdue one stays so until its case is closed, what is over stays over.
- * Gives whether it starts with this.
+ * How a subscription stands that is brought up to a day by its dates: an overdue one stays so until its case is closed,
+ * what is over stays over. It is written down with how far it was brought (`writeReached`).
  */
-export async function standOn(
-  subscription: Subscription,
+export function standsOn(
+  subscription: Dated & Pick<Subscription, 'state'>,
   businessDate: string,
-  within: Transaction,
-): Promise<boolean> {
-  if (isOver(subscription) || subscription.state === 'overdue') return false;
-  const state = runningState(subscription, businessDate);
-  const starts = subscription.state === 'scheduled' && state !== 'scheduled';
-  await subscription.update({ state }, { transaction: within });
-  return starts;
+): SubscriptionState {
+  if (isOver(subscription) || subscription.state === 'overdue') return subscription.state;
+  return runningState(subscription, businessDate);
 }
 
 /** Whether it is over: ended, or lapsed. */

@@ -3,7 +3,8 @@ import type { Terms } from '../../core/terms/schema.ts';
 import type { Subscription } from './Subscription.ts';
 import type { SubscriptionState } from './states.ts';
 
-type Dated = Pick<Subscription, 'terms' | 'startsOn' | 'trialEndsOn' | 'endsOn'>;
+/** What the standing of a subscription comes of, beside its debts. */
+export type Dated = Pick<Subscription, 'terms' | 'startsOn' | 'trialEndsOn' | 'endsOn'>;
 
 /** The state that a subscription's dates give it on a day, leaving aside debts: overdue and lapsed come of those. */
 export function standingOf(subscription: Dated, businessDate: string): SubscriptionState {

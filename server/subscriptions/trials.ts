@@ -12,7 +12,7 @@ import { Invoice } from '../invoices/Invoice.ts';
 import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
 import { currentMethod } from '../payments/currentMethod.ts';
 import { settingsOf } from '../settings/settings.ts';
-import { firstCharge } from './advance.ts';
+import { firstCharge } from './firstCharge.ts';
 import { lawFactsOf, loadLaw } from './law.ts';
 import type { WithoutMethod } from './states.ts';
 import { lockedSubscription } from './lock.ts';
@@ -29,10 +29,21 @@ const WHAT_HAPPENS: Readonly<Record<WithoutMethod, string>> = {
 };
 
 /** The longest notice that a rate or a country may ask for. */
-const LONGEST_NOTICE_DAYS = 90;
+export const LONGEST_NOTICE_DAYS = 90;
 
-/** The trials whose end is as near as their rate, and the country of their customer, ask to be told of, and were not. */
-export async function trialsToTell(almanac: Almanac, businessDate: string): Promise<{ id: string }[]> {
+/** The trials that nobody was told of and whose end may be near enough for that. */
+export const TRIALS_TO_TELL = `
+  select id::text as item from subscriptions s
+  where s.state = 'trial' and s.trial_ends_on <= $by
+    and not exists (select 1 from letters where once_key = 'trial:' || s.id || ':' || s.trial_ends_on)
+  order by s.id`;
+
+/** Those of some trials whose end is as near as their rate, and the country of their customer, ask to be told of. */
+export async function trialsToTell(
+  almanac: Almanac,
+  ids: readonly string[],
+  businessDate: string,
+): Promise<string[]> {
   const today = toDay(businessDate);
   const rows = await almanac.db.rows<{
     id: string;
@@ -44,18 +55,17 @@ export async function trialsToTell(almanac: Almanac, businessDate: string): Prom
     `select s.id::text, s.starts_on, s.trial_ends_on, (v.options ->> 'trialNoticeDays')::int as asked, c.country
      from subscriptions s join customers c on c.id = s.customer_id
      join rate_versions v on v.rate_id = s.rate_id and v.version = s.rate_version
-     where s.state = 'trial' and s.trial_ends_on <= $by
-       and not exists (select 1 from letters where once_key = 'trial:' || s.id || ':' || s.trial_ends_on)
-     order by s.id`,
-    { by: formatDay(today + LONGEST_NOTICE_DAYS) },
+     where s.id = any($ids::bigint[]) order by s.id`,
+    { ids },
   );
   const { trialNotices } = await settingsOf(almanac, 'customers');
   const { country: home } = await settingsOf(almanac, 'business');
-  return rows.filter(({ starts_on, trial_ends_on, asked, country }) => {
+  const near = rows.filter(({ starts_on, trial_ends_on, asked, country }) => {
     const required = trialNotices.find((one) => one.country === (country ?? home))?.days ?? null;
     const ends = toDay(trial_ends_on);
     return today >= ends - trialNoticeDays({ trialDays: ends - toDay(starts_on), asked, required });
   });
+  return near.map(({ id }) => id);
 }
 
 /** Writes that a trial ends: what follows, and, where there is no card, what happens without one. */
@@ -92,14 +102,10 @@ export function tellOfTrial(almanac: Almanac, id: string, businessDate: string):
 }
 
 /** The trials that are over, of subscriptions that could begin without a card. */
-export function trialsWithoutCard(almanac: Almanac, businessDate: string): Promise<{ id: string }[]> {
-  return almanac.db.rows<{ id: string }>(
-    `select id from subscriptions
-     where without_method is not null and trial_ends_on <= $businessDate and state not in ('lapsed', 'ended', 'paused')
-     order by id`,
-    { businessDate },
-  );
-}
+export const TRIALS_WITHOUT_CARD = `
+  select id::text as item from subscriptions
+  where without_method is not null and trial_ends_on <= $businessDate and state not in ('lapsed', 'ended', 'paused')
+  order by id`;
 
 /** Does what was agreed for a trial that ends without a card: it ends, rests, or is invoiced. With a card it goes on. */
 export function settleTrial(almanac: Almanac, id: string, businessDate: string): Promise<void> {

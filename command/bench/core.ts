@@ -1,21 +1,19 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { paymentsOf, type Horizon } from '../core/listing/listPayments.ts';
-import { OutputWriter } from '../core/listing/output.ts';
-import { checkTerms, requireTerms } from '../core/terms/check.ts';
-import { compileTerms } from '../core/terms/compile.ts';
-import type { CompiledTerms } from '../core/agreed/terms.ts';
-import { RefusedTerms } from '../core/terms/fault.ts';
-import type { Terms } from '../core/terms/schema.ts';
-import { ROOT } from './settings.ts';
-import { PlainFailure } from './sayAndExit.ts';
+import { paymentsOf, type Horizon } from '../../core/listing/listPayments.ts';
+import { OutputWriter } from '../../core/listing/output.ts';
+import { checkTerms, requireTerms } from '../../core/terms/check.ts';
+import { compileTerms } from '../../core/terms/compile.ts';
+import type { CompiledTerms } from '../../core/agreed/terms.ts';
+import { RefusedTerms } from '../../core/terms/fault.ts';
+import type { Terms } from '../../core/terms/schema.ts';
+import { ROOT } from '../settings.ts';
 
 /** How long each row is measured, in milliseconds, after a warm-up of a third of it. */
 const MEASURED_MS = 4_500;
 
-/** `almanac bench core`: measures, and prints figures. It judges nothing. */
-export function benchCommand(what: string): void {
-  if (what !== 'core') throw new PlainFailure('There is one benchmark: ./almanac bench core');
+/** `almanac bench core`: measures the calculation, and prints figures. It judges nothing. */
+export function benchCore(): void {
   console.log(`node ${process.version}, one thread; payments a second, the output of the listing included`);
   row('simple', simple(), 'a monthly flat price on the 15th, 2,000 payments at a time');
   const cases = publicCases();

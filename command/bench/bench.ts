@@ -1,0 +1,14 @@
+import { PlainFailure } from '../sayAndExit.ts';
+import type { BenchOptions } from './options.ts';
+
+/** `almanac bench run` and `bench faults`; the core's own benchmark starts without any of what these need. */
+export async function bench(what: string, options: BenchOptions): Promise<void> {
+  switch (what) {
+    case 'run':
+      return (await import('./run.ts')).benchRun(options);
+    case 'faults':
+      return (await import('./faults.ts')).benchFaults(options);
+    default:
+      throw new PlainFailure('There are three benchmarks: ./almanac bench core, bench run and bench faults.');
+  }
+}

@@ -1,0 +1,31 @@
+import type { Bound } from './database.ts';
+
+/** The types of PostgreSQL that rows are handed over in. */
+type ColumnType = 'bigint' | 'int' | 'text' | 'date' | 'jsonb' | 'boolean' | 'timestamptz';
+type Plain = string | number | boolean | null;
+type Value = Plain | bigint;
+
+/**
+ * Many rows as one table that a statement reads: an array for each column, so that a statement is the same however many
+ * rows there are. A column `place` counts them from 1, in their order.
+ * @example
+ * const { table, bound } = unnested({ id: 'bigint', amount: 'bigint' }, [{ id: '7', amount: 300n }]);
+ * await db.rows(`update invoices i set collected = x.amount from ${table} where i.id = x.id`, bound, within);
+ */
+export function unnested<Column extends string>(
+  columns: Readonly<Record<Column, ColumnType>>,
+  rows: readonly Readonly<Record<Column, Value>>[],
+): { readonly table: string; readonly bound: Record<string, Bound> } {
+  const names = Object.keys(columns) as Column[];
+  const arrays = names.map((name) => `$of_${name}::${columns[name]}[]`);
+  const bound = Object.fromEntries(
+    names.map((name) => [
+      `of_${name}`,
+      rows.map(({ [name]: value }): Plain => (typeof value === 'bigint' ? String(value) : (value as Plain))),
+    ]),
+  );
+  return {
+    table: `unnest(${arrays.join(', ')}) with ordinality as x (${[...names, 'place'].join(', ')})`,
+    bound,
+  };
+}

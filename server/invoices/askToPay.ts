@@ -1,0 +1,40 @@
+import type { Transaction } from 'sequelize';
+import { formatDay } from '../../core/dates/day.ts';
+import { sayAmount } from '../../core/words/amount.ts';
+import { sayDate } from '../../core/words/date.ts';
+import type { Almanac } from '../almanac.ts';
+import { linkForLetter } from '../customers/link.ts';
+import { sayPeriod, writeAbout } from '../notices/occasions.ts';
+import type { InvoiceToWrite, WrittenInvoice } from './writeInvoices.ts';
+
+/** Sends an invoice that its customer pays by hand, with the way to pay it. */
+export async function askToPay(
+  almanac: Almanac,
+  subscription: { readonly id: string; readonly customerId: string; readonly rateId: string },
+  of: { readonly invoice: WrittenInvoice; readonly asked: InvoiceToWrite },
+  businessDate: string,
+  within: Transaction,
+): Promise<void> {
+  const { invoice, asked } = of;
+  const { currency, dues } = asked;
+  const parts = dues.map(({ due, dueOn }) => `${sayAmount(due, currency)} by ${sayDate(formatDay(dueOn))}`);
+  await writeAbout(
+    almanac,
+    subscription,
+    {
+      event: 'invoice to pay',
+      onceKey: `to-pay:${invoice.id}`,
+      reason: `Invoice ${invoice.number}`,
+      linkId: (await linkForLetter(subscription, businessDate, within)).id,
+      says: {
+        invoice: invoice.number,
+        amount: sayAmount(invoice.due, currency),
+        date: sayDate(invoice.dueOn),
+        period: sayPeriod(invoice),
+        ...(parts.length > 1 ? { next: `It is paid in ${parts.length} parts: ${parts.join(', ')}.` } : {}),
+      },
+    },
+    businessDate,
+    within,
+  );
+}

@@ -1,0 +1,178 @@
+import pMap from 'p-map';
+import type { Almanac } from '../almanac.ts';
+import { linkToken } from '../customers/link.ts';
+import { raiseNeed } from '../run/needs.ts';
+import { LINK_PLACE } from './compose.ts';
+import {
+  holdLetters,
+  takeLetters,
+  writeFates,
+  type Fate,
+  type LetterInHand,
+  type Post,
+} from './letters.sql.ts';
+import {
+  CONNECTIONS,
+  minutesOfQuiet,
+  NoMailServer,
+  senderOf,
+  type MailRoute,
+  type Sender,
+} from './mailRoute.ts';
+import { writtenOut } from './written.ts';
+
+/** Letters taken at a time. */
+const BATCH = 200;
+/** A mail server that is away is called again after so long, each time twice as long, at most five minutes. */
+const FIRST_WAIT_S = 1;
+const LONGEST_WAIT_S = 300;
+/** A letter that is put off by its reader's host is tried again after minutes, at most an hour, so often. */
+const MOST_TRIES = 60;
+
+/**
+ * Sends the letters that wait, over shared connections and side by side, and never inside of a transaction. SMTP cannot
+ * promise exactly once: where a crash falls between the mail server's answer and our note of it, the letter goes again
+ * under the same Message-ID, by which mail hosts know it for the same.
+ */
+export class Mailing {
+  private away = { times: 0, until: 0 };
+
+  constructor(
+    private readonly almanac: Almanac,
+    private readonly route: MailRoute,
+  ) {}
+
+  /** Sends everything that may go now. Gives how many letters it had in hand. */
+  async round(now: Date = this.almanac.clock()): Promise<number> {
+    if (Date.now() < this.away.until) return 0;
+    let count = await this.send('staff_letters');
+    // Quiet hours are the customers'.
+    if ((await minutesOfQuiet(this.almanac, now)) === 0) count += await this.send('letters');
+    return count;
+  }
+
+  private async send(post: Post): Promise<number> {
+    const leaseMs = this.almanac.config.LEASE_MS;
+    let count = 0;
+    for (;;) {
+      if (Date.now() < this.away.until) return count;
+      const letters = await takeLetters(this.almanac, post, BATCH, leaseMs);
+      if (letters.length === 0) return count;
+      count += letters.length;
+      const ids = letters.map(({ id }) => id);
+      const hold = setInterval(() => {
+        holdLetters(this.almanac, post, ids, leaseMs).catch(() => undefined);
+      }, leaseMs / 3);
+      try {
+        await this.sendBatch(post, letters);
+      } finally {
+        clearInterval(hold);
+      }
+    }
+  }
+
+  private async sendBatch(post: Post, letters: readonly LetterInHand[]): Promise<void> {
+    const sender = await senderOf(this.almanac);
+    const fates = await pMap(letters, (letter) => this.sendOne(post, letter, sender), {
+      concurrency: CONNECTIONS * 2,
+    });
+    await this.almanac.db.transaction(async (within) => {
+      await writeFates(this.almanac, post, fates, within);
+      for (const [i, letter] of letters.entries()) {
+        if (post !== 'letters' || fates[i]?.state !== 'undeliverable') continue;
+        await raiseNeed(this.almanac, within, {
+          onceKey: `undeliverable:${letter.customer_id}:${letter.to_address}`,
+          arose: letter.written_on,
+          kind: 'letter undeliverable',
+          says: `A letter to ${letter.to_address} could not be delivered. Find out the right address.`,
+          subscriptionId: letter.subscription_id,
+          customerId: letter.customer_id,
+        });
+      }
+    });
+  }
+
+  private async sendOne(post: Post, letter: LetterInHand, sender: Sender): Promise<Fate> {
+    const { id, link_id, reply_to } = letter;
+    const waits = (tried: boolean, waitSeconds: number, fate: string): Fate => ({
+      ...{ id, tried, waitSeconds, fate, state: 'queued' },
+    });
+    if (Date.now() < this.away.until) return waits(false, this.secondsAway(), 'the mail server is away');
+    const link =
+      link_id === null
+        ? ''
+        : `${this.almanac.config.ALMANAC_URL}/own/${linkToken(this.almanac, link_id, 'own')}`;
+    const { instance, domain, from, replyTo } = sender;
+    let composed;
+    try {
+      composed = writtenOut(letter);
+    } catch (error) {
+      const fate = `it could not be written out: ${(error as Error).message}`;
+      return { id, state: 'undeliverable', fate, waitSeconds: 0, tried: true };
+    }
+    const { subject, html, plain } = composed;
+    const answers = post === 'letters' ? replyTo : reply_to === '' ? undefined : reply_to;
+    try {
+      const transporter = await this.route.transporter();
+      await transporter.sendMail({
+        messageId: `<${post === 'letters' ? 'letter' : 'staff'}-${instance}-${id}@${domain}>`,
+        ...{ from, subject, to: letter.to_address },
+        ...(answers ? { replyTo: answers } : {}),
+        html: html.replaceAll(LINK_PLACE, link),
+        text: plain.replaceAll(LINK_PLACE, link),
+      });
+      this.away = { times: 0, until: 0 };
+      return { id, state: 'sent', fate: 'taken by the mail server', waitSeconds: 0, tried: true };
+    } catch (error) {
+      const says = (error as Error).message;
+      if (isRefusal(error)) return { id, state: 'undeliverable', fate: says, waitSeconds: 0, tried: true };
+      if (isPutOff(error)) {
+        if (letter.tries >= MOST_TRIES)
+          return { id, state: 'undeliverable', fate: says, waitSeconds: 0, tried: true };
+        return waits(true, 60 * Math.min(60, 2 ** letter.tries), says);
+      }
+      this.noteAway();
+      return waits(
+        false,
+        this.secondsAway(),
+        error instanceof NoMailServer ? says : 'the mail server is away',
+      );
+    }
+  }
+
+  /** The mail server is away: nothing more is handed to it for a while, whoever asks. */
+  private noteAway(): void {
+    if (Date.now() < this.away.until) return;
+    const wait = Math.min(LONGEST_WAIT_S, FIRST_WAIT_S * 2 ** this.away.times);
+    this.away = { times: this.away.times + 1, until: Date.now() + wait * 1000 };
+  }
+
+  private secondsAway(): number {
+    return Math.max(1, Math.ceil((this.away.until - Date.now()) / 1000));
+  }
+}
+
+interface MailError {
+  readonly responseCode?: number;
+  readonly code?: string;
+  readonly command?: string;
+}
+
+/** Whether an answer is about this letter: a server that does not take our password or our name refuses us, not a reader. */
+function isOfLetter({ code, command }: MailError): boolean {
+  return code !== 'EAUTH' && !['CONN', 'EHLO', 'MAIL FROM'].includes(command ?? '');
+}
+
+/** A refusal for good, by the reply codes of RFC 5321 (5yz), or an address that is none. */
+function isRefusal(error: unknown): boolean {
+  const { responseCode, code } = error as MailError;
+  return (
+    isOfLetter(error as MailError) && ((responseCode ?? 0) >= 500 || (!responseCode && code === 'EENVELOPE'))
+  );
+}
+
+/** A letter that the host takes later, by the reply codes of RFC 5321 (4yz); 421 is the server itself going away. */
+function isPutOff(error: unknown): boolean {
+  const { responseCode = 0 } = error as MailError;
+  return isOfLetter(error as MailError) && responseCode >= 400 && responseCode < 500 && responseCode !== 421;
+}

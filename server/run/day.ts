@@ -1,0 +1,36 @@
+import type { Step } from './step.ts';
+import { chargeWhatIsDue } from './steps/charges.ts';
+import { climbLadders } from './steps/climbs.ts';
+import { endSubscriptions, writeDigests } from './steps/ends.ts';
+import { askGatewaysInTrouble } from './steps/gateways.ts';
+import { issueInvoices } from './steps/invoices.ts';
+import { moveToVersions, tellOfMoves } from './steps/moves.ts';
+import { tellOfDues, tellOfRenewals } from './steps/notices.ts';
+import { settleTrials, tellOfTrials } from './steps/trials.ts';
+import { askWhatIsUnderWay } from './steps/underWay.ts';
+
+/**
+ * What a day is: these steps, one after the other, each of them over before the next begins, whoever works. Every step
+ * asks the database what is due and not done, so that a day that was cut short is simply taken up again, and one that
+ * is turned twice changes nothing.
+ */
+export const DAY: readonly Step[] = [
+  askGatewaysInTrouble,
+  askWhatIsUnderWay,
+  moveToVersions,
+  settleTrials,
+  issueInvoices,
+  tellOfTrials,
+  tellOfRenewals,
+  tellOfDues,
+  tellOfMoves,
+  chargeWhatIsDue,
+  climbLadders,
+  endSubscriptions,
+];
+
+/** What is done once a day is over, and not again. */
+export const CLOSING: readonly Step[] = [writeDigests];
+
+/** What is looked at between the turns of two pages: whatever waits for an answer. */
+export const WAITING: readonly Step[] = [askGatewaysInTrouble, askWhatIsUnderWay];

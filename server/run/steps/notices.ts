@@ -1,0 +1,22 @@
+import { DUES_TO_TELL, tellOfDue } from '../../invoices/duesComing.ts';
+import { RENEWALS_TO_TELL, tellOfRenewal } from '../../subscriptions/renewals.ts';
+import type { Step } from '../step.ts';
+import { firstPart, ofInvoice } from './ofSubscription.ts';
+
+/** Writes of renewals that come, where their rate gives notice of them. */
+export const tellOfRenewals: Step = {
+  name: 'letters of renewals',
+  due: RENEWALS_TO_TELL,
+  size: 50,
+  subscriptionOf: firstPart,
+  one: ({ almanac, businessDate }, item) => tellOfRenewal(almanac, item, businessDate),
+};
+
+/** Writes of later parts of invoices that come nearer. */
+export const tellOfDues: Step = {
+  name: 'letters of parts that fall due',
+  due: DUES_TO_TELL,
+  size: 50,
+  subscriptionOf: ofInvoice,
+  one: ({ almanac, businessDate }, item) => tellOfDue(almanac, item, businessDate),
+};

@@ -1,0 +1,20 @@
+import type { Almanac } from '../../almanac.ts';
+
+/** Of steps whose items are subscriptions: the item itself. */
+export const itself = (_almanac: Almanac, item: string): Promise<string> => Promise.resolve(item);
+
+/** Of steps whose items begin with a subscription, such as `7:30`. */
+export const firstPart = (_almanac: Almanac, item: string): Promise<string | null> =>
+  Promise.resolve(item.split(':')[0] ?? null);
+
+/** Of steps whose items belong to nobody. */
+export const nobody = (): Promise<null> => Promise.resolve(null);
+
+/** Of steps whose items begin with an invoice, such as `12:1`. */
+export async function ofInvoice(almanac: Almanac, item: string): Promise<string | null> {
+  const row = await almanac.db.row<{ id: string }>(
+    'select subscription_id::text as id from invoices where id = $id',
+    { id: item.split(':')[0] ?? '' },
+  );
+  return row?.id ?? null;
+}

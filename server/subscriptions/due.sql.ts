@@ -1,0 +1,88 @@
+import type { Transaction } from 'sequelize';
+import type { WalkPosition } from '../../core/listing/walkPosition.ts';
+import type { LawFacts } from '../../core/terms/law.ts';
+import type { Almanac } from '../almanac.ts';
+import { unnested } from '../db/unnested.ts';
+import type { InvoiceField } from '../invoices/invoiceParts.ts';
+import type { PaymentMethod } from '../customers/PaymentMethod.ts';
+import type { SubscriptionState, WithoutMethod } from './states.ts';
+
+/** A subscription of which something is due, with all that bringing it up to a day needs to know. */
+export interface DueSubscription extends LawFacts {
+  readonly id: string;
+  readonly customerId: string;
+  readonly rateId: string;
+  readonly walk: WalkPosition | null;
+  readonly state: SubscriptionState;
+  readonly startsOn: string;
+  readonly trialEndsOn: string | null;
+  readonly endsOn: string | null;
+  readonly collects: 'automatic' | 'by hand';
+  readonly invoicing: 'each' | 'whole';
+  readonly withoutMethod: WithoutMethod | null;
+  readonly invoiceFields: readonly InvoiceField[];
+  readonly account: string;
+  readonly methodState: PaymentMethod['state'] | null;
+  readonly name: string;
+  readonly organisation: string;
+  readonly address: string;
+  readonly taxNumber: string;
+}
+
+/**
+ * Those of some subscriptions of which something is due up to a day, locked, in the order of enrolment. What was brought
+ * up to the day meanwhile is not among them.
+ */
+export function lockDue(
+  almanac: Almanac,
+  ids: readonly string[],
+  businessDate: string,
+  within: Transaction,
+): Promise<DueSubscription[]> {
+  return almanac.db.rows<DueSubscription>(
+    `select s.id::text, s.customer_id::text as "customerId", s.rate_id::text as "rateId", s.terms, s.walk, s.state,
+       s.starts_on as "startsOn", s.trial_ends_on as "trialEndsOn", s.ends_on as "endsOn", s.collects, s.invoicing,
+       s.without_method as "withoutMethod", s.invoice_fields as "invoiceFields",
+       s.tax_id, s.works_by, s.shift, c.country, c.region, c.tax_exempt,
+       coalesce(v.options ->> 'account', '') as account, m.state as "methodState",
+       c.name, c.organisation, c.address, c.tax_number as "taxNumber"
+     from subscriptions s join customers c on c.id = s.customer_id
+     left join rate_versions v on v.rate_id = s.rate_id and v.version = s.rate_version
+     left join payment_methods m on m.customer_id = s.customer_id and m.state <> 'replaced'
+     where s.id = any($ids::bigint[]) and s.wake_on <= $businessDate and s.state <> 'lapsed'
+     order by s.id for update of s`,
+    { ids, businessDate },
+    within,
+  );
+}
+
+/** How far subscriptions were brought, and when they are to be looked at again. */
+export interface Reached {
+  readonly id: string;
+  readonly walk: WalkPosition | null;
+  readonly wakeOn: string | null;
+  readonly state: SubscriptionState;
+}
+
+/** Writes down how far subscriptions were brought; `stand.ts` says what state that is. */
+export async function writeReached(
+  almanac: Almanac,
+  reached: readonly Reached[],
+  within: Transaction,
+): Promise<void> {
+  if (reached.length === 0) return;
+  const { table, bound } = unnested(
+    { id: 'bigint', walk: 'jsonb', wake_on: 'date', state: 'text' },
+    reached.map(({ id, walk, wakeOn, state }) => ({
+      ...{ id, state },
+      walk: walk && JSON.stringify(walk),
+      wake_on: wakeOn,
+    })),
+  );
+  await almanac.db.rows(
+    `update subscriptions s set walk = x.walk, wake_on = x.wake_on, state = x.state, held_on = null
+     from ${table} where s.id = x.id`,
+    bound,
+    within,
+  );
+}

@@ -1,0 +1,162 @@
+import type { Transaction } from 'sequelize';
+import type { CompiledTerms } from '../../core/agreed/terms.ts';
+import { toDay, type Day } from '../../core/dates/day.ts';
+import type { Payment } from '../../core/listing/payment.ts';
+import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
+import type { WalkPosition } from '../../core/listing/walkPosition.ts';
+import type { Almanac } from '../almanac.ts';
+import { keepCredit } from '../customers/credit.ts';
+import { askToPay } from '../invoices/askToPay.ts';
+import type { InvoiceParties } from '../invoices/invoiceParts.ts';
+import { wholeOf } from '../invoices/wholeOf.ts';
+import { writeInvoices, type InvoiceToWrite } from '../invoices/writeInvoices.ts';
+import { settingsOf } from '../settings/settings.ts';
+import { lockDue, writeReached, type DueSubscription, type Reached } from './due.sql.ts';
+import { issueDay } from './issueDay.ts';
+import { loadLaw } from './law.ts';
+import { standsOn } from './stand.ts';
+import { nextWake } from './standing.ts';
+import { tellOfStart } from './tellOfStart.ts';
+
+/**
+ * Brings subscriptions up to a business day: they start, their trials end, they pause or resume, and every payment whose
+ * boundary has come is invoiced. One transaction in a fixed number of statements; done again for the same day it does
+ * nothing, because the place of each walk moves on with its invoices.
+ * @param ids any number of subscriptions; their invoices are numbered in the order of enrolment
+ * @param beforeNumbers waited for once everything is computed: whoever must have their numbers first has taken them then
+ */
+export function invoiceDue(
+  almanac: Almanac,
+  ids: readonly string[],
+  businessDate: string,
+  beforeNumbers: () => Promise<void> = () => Promise.resolve(),
+): Promise<void> {
+  return almanac.db.transaction(async (within) => {
+    const due = await lockDue(almanac, ids, businessDate, within);
+    if (due.length === 0) return;
+    const law = await loadLaw(almanac, within);
+    const seller = await sellerOf(almanac, within);
+    const computed = due.map((subscription) => {
+      const terms = law.compile(subscription);
+      const reached = compute(subscription, terms, businessDate);
+      const parties = partiesOf(seller, subscription);
+      const invoices = reached.invoices.map((invoice) => toWrite(subscription, invoice, parties));
+      return { subscription, terms, reached, invoices };
+    });
+    await beforeNumbers();
+    const asked = computed.flatMap(({ invoices }) => invoices);
+    const written = await writeInvoices(almanac, asked, businessDate, within);
+    await writeReached(
+      almanac,
+      computed.map((one) => standing(one, businessDate)),
+      within,
+    );
+    const invoiceOf = new Map(asked.map((invoice, i) => [invoice, written[i]]));
+    for (const { subscription, terms, reached, invoices } of computed) {
+      for (const one of invoices) {
+        const invoice = invoiceOf.get(one);
+        if (invoice && subscription.collects === 'by hand' && (invoice.due > 0n || one.dues.length > 0))
+          await askToPay(almanac, subscription, { invoice, asked: one }, businessDate, within);
+      }
+      if (subscription.state === 'ended' && reached.next === null)
+        await keepCredit({ ...subscription, walk: reached.walk }, businessDate, within);
+      if (starts(subscription, businessDate))
+        await tellOfStart(almanac, subscription, terms, businessDate, within);
+    }
+  });
+}
+
+/** What is to be invoiced, how far that brings a subscription, and the day on which there is more to invoice. */
+interface Computed {
+  readonly invoices: readonly Pick<InvoiceToWrite, 'payment' | 'dues' | 'lawTax'>[];
+  readonly walk: WalkPosition | null;
+  readonly next: Day | null;
+}
+
+function compute(subscription: DueSubscription, terms: CompiledTerms, businessDate: string): Computed {
+  const today = toDay(businessDate);
+  return subscription.invoicing === 'whole'
+    ? computeWhole(subscription, terms, today)
+    : computeEach(subscription, terms, today);
+}
+
+/** Every payment whose boundary has come. */
+function computeEach(subscription: DueSubscription, terms: CompiledTerms, today: Day): Computed {
+  const dayOf = issueDaysOf(subscription);
+  const walk = new PaymentWalk(terms, subscription.walk ?? undefined);
+  // Until it starts, nothing has been walked of it: its place is that of its first invoice.
+  let reached = today < toDay(subscription.startsOn) ? subscription.walk : walk.position();
+  const invoices: Computed['invoices'][number][] = [];
+  let next: Payment | null;
+  for (next = walk.next(); next !== null && dayOf(next) <= today; next = walk.next()) {
+    invoices.push({ payment: next, dues: [], lawTax: terms.taxOn?.(next.from) ?? null });
+    reached = walk.position();
+  }
+  return { invoices, walk: reached, next: next && dayOf(next) };
+}
+
+/** The day on which each payment is invoiced. While a trial may still end without a card, nothing after it is before its time. */
+function issueDaysOf({
+  withoutMethod,
+  trialEndsOn,
+  methodState,
+}: DueSubscription): (payment: Payment) => Day {
+  if (withoutMethod === null || trialEndsOn === null || methodState === 'usable') return issueDay;
+  const trialEnds = toDay(trialEndsOn);
+  return (payment) => (payment.from >= trialEnds ? payment.from : issueDay(payment));
+}
+
+/**
+ * The whole of a fixed term on the day of its first payment. The tax is that of this day for all of it: what is invoiced
+ * is taxed as it was then.
+ */
+function computeWhole(subscription: DueSubscription, terms: CompiledTerms, today: Day): Computed {
+  if (subscription.walk !== null) return { invoices: [], walk: subscription.walk, next: null };
+  const begins = new PaymentWalk(terms).next()?.from ?? null;
+  if (begins === null || begins > today) return { invoices: [], walk: null, next: begins };
+  const lawTax = terms.taxOn?.(begins) ?? null;
+  const walk = new PaymentWalk(terms.taxOn ? { ...terms, taxOn: () => lawTax } : terms);
+  const payments: Payment[] = [];
+  for (let payment = walk.next(); payment !== null; payment = walk.next()) payments.push(payment);
+  const [first] = payments;
+  const invoices = first ? [{ payment: wholeOf(first, payments), dues: payments, lawTax }] : [];
+  return { invoices, walk: walk.position(), next: null };
+}
+
+function toWrite(
+  subscription: DueSubscription,
+  invoice: Computed['invoices'][number],
+  parties: InvoiceParties,
+): InvoiceToWrite {
+  const { id, customerId, terms, invoiceFields, account } = subscription;
+  return {
+    ...invoice,
+    ...{ subscriptionId: id, customerId, currency: terms.currency, parties, fields: invoiceFields, account },
+  };
+}
+
+function starts(subscription: DueSubscription, businessDate: string): boolean {
+  return subscription.state === 'scheduled' && standsOn(subscription, businessDate) !== 'scheduled';
+}
+
+function standing(
+  { subscription, reached }: { subscription: DueSubscription; reached: Computed },
+  businessDate: string,
+): Reached {
+  const { id } = subscription;
+  const wakeOn = nextWake(subscription, businessDate, reached.next);
+  return { id, walk: reached.walk, wakeOn, state: standsOn(subscription, businessDate) };
+}
+
+/** Who issues invoices now: kept with each, so that no later setting changes it. */
+async function sellerOf(almanac: Almanac, within: Transaction): Promise<Omit<InvoiceParties, 'to'>> {
+  const business = await settingsOf(almanac, 'business', within);
+  const { note, footer } = await settingsOf(almanac, 'invoicing', within);
+  const { legalName, name, address, taxNumber, country } = business;
+  return { legalName: legalName || name, address, taxNumber, country, note, footer };
+}
+
+function partiesOf(seller: Omit<InvoiceParties, 'to'>, buyer: DueSubscription): InvoiceParties {
+  const { name, organisation, address, taxNumber, tax_exempt: taxExempt, country } = buyer;
+  return { ...seller, to: { name, organisation, address, taxNumber, taxExempt, country } };
+}
