@@ -12,18 +12,21 @@ export interface Cluster {
   /** Makes a database if it is not there. */
   readonly createDatabase: (name: string) => Promise<void>;
   readonly stop: () => void;
+  /** Ends the server in the middle of its work and starts it again. */
+  readonly restart: () => void;
 }
 
 /**
  * Starts the cluster in a folder, making it first where there is none. As root it runs as the system user
  * postgres, since the server refuses root; where that user cannot reach the folder, the cluster is kept under
  * /var/tmp instead.
- * @param options `fast` gives up durability for speed, for tests alone; `counting` counts statements, for benchmarks
+ * @param options `fast` gives up durability for speed, for tests alone; `killable` gives it up as far as the machine's own
+ *   end goes, and keeps every commit when the server is killed; `counting` counts statements, for benchmarks
  */
 export async function startCluster(
   wanted: string,
   port: number,
-  options: { fast?: boolean; counting?: boolean } = {},
+  options: { fast?: boolean; killable?: boolean; counting?: boolean } = {},
 ): Promise<Cluster> {
   const programs = requirePostgres();
   const asRoot = process.getuid?.() === 0;
@@ -62,13 +65,15 @@ export async function startCluster(
     "-c unix_socket_directories=''",
     '-c max_connections=200',
     ...(options.counting ? ['-c shared_preload_libraries=pg_stat_statements'] : []),
+    ...(options.killable ? ['-c fsync=off', '-c full_page_writes=off'] : []),
     ...(options.fast ? ['-c fsync=off', '-c synchronous_commit=off', '-c full_page_writes=off'] : []),
   ].join(' ');
   // A server that this command left behind (a kill, a power cut) is stopped first; a stale lock file is no hindrance.
   if (run('pg_ctl', ['-D', data, 'status']).status === 0)
     run('pg_ctl', ['-D', data, '-m', 'fast', '-w', 'stop']);
   const log = join(folder, 'log');
-  const started = run('pg_ctl', ['-D', data, '-l', log, '-w', '-t', '30', '-o', settings, 'start']);
+  const start = () => run('pg_ctl', ['-D', data, '-l', log, '-w', '-t', '30', '-o', settings, 'start']);
+  const started = start();
   if (started.status !== 0) {
     const said = existsSync(log) ? lastLine(readFileSync(log, 'utf8')) : lastLine(started.stderr);
     throw new PlainFailure(`The database cluster in ${folder} does not start: ${said}. Its log is ${log}.`);
@@ -87,6 +92,10 @@ export async function startCluster(
       }
     },
     stop: () => void run('pg_ctl', ['-D', data, '-m', 'fast', '-w', 'stop']),
+    restart: () => {
+      run('pg_ctl', ['-D', data, '-m', 'immediate', '-w', 'stop']);
+      start();
+    },
   };
 }
 

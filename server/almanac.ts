@@ -22,5 +22,6 @@ export interface Almanac {
     | 'SMTP_URL'
     | 'LEASE_MS'
     | 'GATEWAY_LANES'
+    | 'WORKER_LOOK_MS'
   >;
 }

@@ -146,9 +146,9 @@ async function throughput(cluster: Cluster, size: Size, figures: Partial<Figures
       `bytes          ${whole(figures.bytesPerRenewal)} a renewal, indexes included, without letters (asked: under 2,500)`,
     );
     if (size.many > 0) {
-      await bench.addSubscriptions(size.many - size.renewals, true);
-      await db.rows('update subscriptions set wake_on = $day', { day: Bench.dayOf(size.rounds + 1) });
-      const seconds = await turn(bench, Bench.dayOf(size.rounds + 1));
+      await db.rows(`truncate customers, days cascade`);
+      await bench.addSubscriptions(size.many, true);
+      const seconds = await turn(bench, Bench.dayOf(1));
       say(`many           ${whole(size.many / seconds)} a second with ${whole(size.many)} due`);
     }
     figures.workerPeakMbMany = peakMb(worker);

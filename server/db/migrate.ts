@@ -13,6 +13,7 @@ import * as safety from './migrations/0009-safety.ts';
 import * as desk from './migrations/0010-desk.ts';
 import * as settlement from './migrations/0011-settlement.ts';
 import * as run from './migrations/0012-run.ts';
+import * as mailPace from './migrations/0013-mail-pace.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -27,6 +28,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0010-desk', ...desk },
   { name: '0011-settlement', ...settlement },
   { name: '0012-run', ...run },
+  { name: '0013-mail-pace', ...mailPace },
 ];
 
 /**

@@ -39,8 +39,8 @@ function tell(account: GatewayAccount, type: string, data: unknown, more: { id?:
     .send(body);
 }
 
-/** A charge that was sent and whose answer was lost; gives what the gateway would tell of it. */
-async function underWay() {
+/** A charge that was sent, so long ago, and whose answer was lost; gives what the gateway would tell of it. */
+async function underWay(minutesAgo = 2) {
   const [id = ''] = await world.enrol([{}], { interval: 'P1Y' });
   const { businessDate } = (await world.almanac.db.row<{ businessDate: string }>(
     'select business_date as "businessDate" from business',
@@ -48,6 +48,10 @@ async function underWay() {
   await world.misbehave({ chargesAnswer: { status: 500 } });
   await world.turnTo(new Date(Date.parse(businessDate) + 86_400_000).toISOString().slice(0, 10));
   await world.misbehave({});
+  await world.almanac.db.rows(
+    `update attempts set sent_at = now() - $minutesAgo * interval '1 minute' where state = 'under way'`,
+    { minutesAgo },
+  );
   const attempt = await world.almanac.db.row<{ key: string }>(
     `select idempotency_key as key from attempts a join invoices i on i.id = a.invoice_id where i.subscription_id = $id`,
     { id },
@@ -85,6 +89,26 @@ test('what became of a charge counts only from the account it was sent to, and w
     { id },
   );
   expect(sum).toEqual({ sum: '1000' });
+});
+
+test('a charge that was just sent is left to whoever sent it; a minute later the webhook counts', async () => {
+  const { id, charge } = await underWay(0);
+  expect((await tell(main, 'money.collected', charge)).status).toBe(204);
+  expect(await stateOf(id)).toBe('under way');
+  await world.almanac.db.rows(
+    `update attempts set sent_at = now() - interval '61 seconds' where state = 'under way'`,
+  );
+  const twice = await Promise.all([
+    tell(main, 'money.collected', charge),
+    tell(main, 'money.collected', charge),
+  ]);
+  expect(twice.map(({ status }) => status)).toEqual([204, 204]);
+  expect(await stateOf(id)).toBe('collected');
+  const paid = await world.almanac.db.rows(
+    'select p.amount::text from payments p join invoices i on i.id = p.invoice_id where i.subscription_id = $id',
+    { id },
+  );
+  expect(paid).toEqual([{ amount: '1000' }]);
 });
 
 test('a dispute counts only from the account that was charged', async () => {

@@ -41,24 +41,26 @@ type GatewayEvent = z.output<typeof eventSchema>;
  * answer is made good here. One that comes twice, late or out of order changes nothing.
  */
 export function takeWebhooks(app: Express, almanac: Almanac): void {
+  const accounts = new SigningAccounts(almanac);
   app.post(
     '/hooks/gateways/:account',
     express.raw({ type: 'application/json', limit: '100kb' }),
     async (request, response) => {
-      const id = request.params.account;
-      const account = /^\d{1,18}$/.test(id) ? await GatewayAccount.findByPk(id) : null;
       const signed = {
         'webhook-id': request.get('webhook-id') ?? '',
         'webhook-timestamp': request.get('webhook-timestamp') ?? '',
         'webhook-signature': request.get('webhook-signature') ?? '',
       };
-      const body = verified(almanac, account, String(request.body), signed);
+      const { account, body } = await accounts.verified(request.params.account, String(request.body), signed);
       const event = eventSchema.safeParse(body);
       if (account === null || !event.success) {
         return sendProblem(response, 400, 'The signature of this webhook is wrong, or it is too old.');
       }
       const webhookId = signed['webhook-id'];
-      if (!(await wasTaken(almanac, account, webhookId))) {
+      if (event.data.type === 'money.collected' || event.data.type === 'money.declined') {
+        // It changes nothing when it comes again: that it came need not be remembered.
+        await takeCharge(almanac, account, readCharge(event.data.data));
+      } else if (!(await wasTaken(almanac, account, webhookId))) {
         const at = new Date(Number(signed['webhook-timestamp']) * 1000);
         await act(almanac, account, event.data, { webhookId, at });
         await noteTaken(almanac, account, webhookId);
@@ -68,14 +70,40 @@ export function takeWebhooks(app: Express, almanac: Almanac): void {
   );
 }
 
+/** An account is read anew after so long, or when a signature does not fit what is known of it. */
+const KNOWN_MS = 5_000;
+
+/** The accounts that webhooks come from, kept ready: a gateway tells of every charge. */
+class SigningAccounts {
+  private readonly known = new Map<string, { readonly account: GatewayAccount; readonly until: number }>();
+
+  constructor(private readonly almanac: Almanac) {}
+
+  /** The account named in the address, and the body, if it was signed with its secret; null where it was not. */
+  async verified(
+    id: string,
+    text: string,
+    signed: Record<string, string>,
+  ): Promise<{ account: GatewayAccount | null; body: unknown }> {
+    const kept = this.known.get(id);
+    if (kept && kept.until > Date.now()) {
+      const body = verified(this.almanac, kept.account, text, signed);
+      if (body !== null) return { account: kept.account, body };
+    }
+    const account = /^\d{1,18}$/.test(id) ? await GatewayAccount.findByPk(id) : null;
+    if (account === null) return { account, body: null };
+    this.known.set(id, { account, until: Date.now() + KNOWN_MS });
+    return { account, body: verified(this.almanac, account, text, signed) };
+  }
+}
+
 /** The body, if it was signed with the account's secret or, for a while after a rotation, the one before; or null. */
 function verified(
   almanac: Almanac,
-  account: GatewayAccount | null,
+  account: GatewayAccount,
   body: string,
   signed: Record<string, string>,
 ): unknown {
-  if (account === null) return null;
   const { webhookSecret, earlierWebhookSecret, earlierUntil } = account;
   const earlier = earlierUntil && earlierUntil > new Date() ? earlierWebhookSecret : null;
   for (const secret of [webhookSecret, earlier]) {
@@ -106,19 +134,20 @@ async function noteTaken(almanac: Almanac, { id }: GatewayAccount, webhookId: st
     'insert into webhooks_received (account_id, webhook_id) values ($id, $webhookId) on conflict do nothing',
     { id, webhookId },
   );
-  await almanac.db.rows(`delete from webhooks_received where received_at < now() - interval '${REMEMBERED}'`);
+}
+
+/** Forgets webhooks that no gateway repeats any more. */
+export async function forgetOldWebhooks({ db }: Almanac): Promise<void> {
+  await db.rows(`delete from webhooks_received where received_at < now() - interval '${REMEMBERED}'`);
 }
 
 async function act(
   almanac: Almanac,
   account: GatewayAccount,
-  event: GatewayEvent,
+  event: Exclude<GatewayEvent, { type: 'money.collected' | 'money.declined' }>,
   { webhookId, at }: { readonly webhookId: string; readonly at: Date },
 ): Promise<void> {
   switch (event.type) {
-    case 'money.collected':
-    case 'money.declined':
-      return takeCharge(almanac, account, readCharge(event.data));
     case 'account.changed':
       return takeFacts(almanac, account, event.data, event.timestamp ? new Date(event.timestamp) : at);
     case 'money.disputed':
@@ -144,8 +173,21 @@ async function act(
   }
 }
 
-/** What became of a charge counts only from the account that it was sent to, and for what was asked. */
+/** For so long an attempt is left to whoever sent it, and gets the gateway's answer to it. */
+const FRESH_MS = 60_000;
+
+/**
+ * What became of a charge counts only from the account that it was sent to, and for what was asked. While whoever sent it
+ * waits for the answer, it is theirs: what was lost then is asked for by its key within a minute (see `keepUp`).
+ */
 async function takeCharge(almanac: Almanac, account: GatewayAccount, charge: ChargeRecord): Promise<void> {
+  const fresh = new Date(almanac.clock().getTime() - FRESH_MS);
+  const left = await almanac.db.row(
+    `select 1 from attempts where idempotency_key = $key and gateway_account_id = $account
+       and state = 'under way' and (sent_at is null or sent_at <= $fresh)`,
+    { key: charge.idempotencyKey, account: account.id, fresh },
+  );
+  if (!left) return;
   const attempt = await attemptOf(account, charge.idempotencyKey);
   if (attempt?.state !== 'under way') return;
   const today = await businessDateOf(almanac);

@@ -54,6 +54,29 @@ export async function takeLetters(
       );
 }
 
+/**
+ * Takes a turn at a mail server that takes only so many letters in a second: all workers share its seconds.
+ * @param seconds how long the turn lasts
+ * @returns in how many milliseconds it begins
+ */
+export async function turnOf({ db }: Almanac, seconds: number): Promise<number> {
+  const turn = await db.row<{ ms: number }>(
+    `update mail_pace set free_at = greatest(free_at, now()) + $seconds * interval '1 second'
+     returning extract(epoch from free_at - now())::float * 1000 - $seconds * 1000 as ms`,
+    { seconds },
+  );
+  return Math.max(0, Math.ceil(turn?.ms ?? 0));
+}
+
+/** Whether there is any letter to send, to whomever. */
+export async function anyWaiting({ db }: Almanac): Promise<boolean> {
+  const row = await db.row<{ any: boolean }>(
+    `select exists (select from letters where state = 'queued')
+       or exists (select from staff_letters where state = 'queued') as any`,
+  );
+  return row?.any ?? false;
+}
+
 /** Says that this worker is still at the letters it took. */
 export async function holdLetters(
   { db }: Almanac,

@@ -22,7 +22,7 @@ export class NoMailServer extends Error {
  * connections until it is changed.
  */
 export class MailRoute {
-  private open: { readonly way: string; readonly transporter: Transporter } | null = null;
+  private open: { readonly url: string; readonly transporter: Promise<Transporter> } | null = null;
 
   constructor(private readonly almanac: Almanac) {}
 
@@ -30,29 +30,29 @@ export class MailRoute {
     const typed = await mailServerUrl(this.almanac);
     const url = typed ?? this.almanac.config.SMTP_URL;
     if (url === undefined) throw new NoMailServer();
-    const { mostPerSecond } = await settingsOf(this.almanac, 'mail');
-    const way = `${url} ${mostPerSecond}`;
-    if (this.open?.way === way) return this.open.transporter;
-    this.open?.transporter.close();
-    this.open = { way, transporter: await openTransport(url, typed !== null, mostPerSecond) };
-    return this.open.transporter;
+    if (this.open?.url === url) return this.open.transporter;
+    this.close();
+    const opening = { url, transporter: openTransport(url, typed !== null) };
+    this.open = opening;
+    opening.transporter.catch(() => {
+      if (this.open === opening) this.open = null;
+    });
+    return opening.transporter;
   }
 
   close(): void {
-    this.open?.transporter.close();
+    this.open?.transporter.then(
+      (transporter) => transporter.close(),
+      () => undefined,
+    );
     this.open = null;
   }
 }
 
 /** Opens a way to a mail server; one that somebody typed is called only where it lies outside (see `placeOf`). */
-export async function openTransport(
-  url: string,
-  typed: boolean,
-  mostPerSecond: number | null = null,
-): Promise<Transporter> {
+export async function openTransport(url: string, typed: boolean): Promise<Transporter> {
   const limits = { connectionTimeout: 10_000, greetingTimeout: 10_000, socketTimeout: 30_000 };
-  const rate = mostPerSecond === null ? {} : { rateDelta: 1000, rateLimit: mostPerSecond };
-  const pooled = { pool: true, maxConnections: CONNECTIONS, maxMessages: 1000, ...rate, ...limits };
+  const pooled = { pool: true, maxConnections: CONNECTIONS, maxMessages: 1000, ...limits };
   if (!typed) return createTransport(url, pooled as never);
   const { hostname } = new URL(url.replace(/^smtps?:/, 'http:'));
   const host = await placeOf(hostname);

@@ -1,11 +1,16 @@
+import { setTimeout as pause } from 'node:timers/promises';
 import pMap from 'p-map';
+import type { Transporter } from 'nodemailer';
 import type { Almanac } from '../almanac.ts';
 import { linkToken } from '../customers/link.ts';
 import { raiseNeed } from '../run/needs.ts';
+import { settingsOf } from '../settings/settings.ts';
 import { LINK_PLACE } from './compose.ts';
 import {
+  anyWaiting,
   holdLetters,
   takeLetters,
+  turnOf,
   writeFates,
   type Fate,
   type LetterInHand,
@@ -23,6 +28,8 @@ import { writtenOut } from './written.ts';
 
 /** Letters taken at a time. */
 const BATCH = 200;
+/** Batches on their way at a time. */
+const IN_HAND = 2;
 /** A mail server that is away is called again after so long, each time twice as long, at most five minutes. */
 const FIRST_WAIT_S = 1;
 const LONGEST_WAIT_S = 300;
@@ -44,19 +51,26 @@ export class Mailing {
 
   /** Sends everything that may go now. Gives how many letters it had in hand. */
   async round(now: Date = this.almanac.clock()): Promise<number> {
-    if (Date.now() < this.away.until) return 0;
+    if (Date.now() < this.away.until || !(await anyWaiting(this.almanac))) return 0;
     let count = await this.send('staff_letters');
     // Quiet hours are the customers'.
     if ((await minutesOfQuiet(this.almanac, now)) === 0) count += await this.send('letters');
     return count;
   }
 
+  /** While the fates of some letters are written down, others are on their way. */
   private async send(post: Post): Promise<number> {
+    const counts = await Promise.all(Array.from({ length: IN_HAND }, () => this.sendBatches(post)));
+    return counts.reduce((sum, count) => sum + count, 0);
+  }
+
+  private async sendBatches(post: Post): Promise<number> {
     const leaseMs = this.almanac.config.LEASE_MS;
+    const { mostPerSecond } = await settingsOf(this.almanac, 'mail');
     let count = 0;
     for (;;) {
       if (Date.now() < this.away.until) return count;
-      const letters = await takeLetters(this.almanac, post, BATCH, leaseMs);
+      const letters = await takeLetters(this.almanac, post, Math.min(BATCH, mostPerSecond ?? BATCH), leaseMs);
       if (letters.length === 0) return count;
       count += letters.length;
       const ids = letters.map(({ id }) => id);
@@ -64,6 +78,7 @@ export class Mailing {
         holdLetters(this.almanac, post, ids, leaseMs).catch(() => undefined);
       }, leaseMs / 3);
       try {
+        if (mostPerSecond !== null) await pause(await turnOf(this.almanac, letters.length / mostPerSecond));
         await this.sendBatch(post, letters);
       } finally {
         clearInterval(hold);
@@ -73,7 +88,8 @@ export class Mailing {
 
   private async sendBatch(post: Post, letters: readonly LetterInHand[]): Promise<void> {
     const sender = await senderOf(this.almanac);
-    const fates = await pMap(letters, (letter) => this.sendOne(post, letter, sender), {
+    const transporter = await this.route.transporter().catch((error: Error) => error);
+    const fates = await pMap(letters, (letter) => this.sendOne(post, letter, sender, transporter), {
       concurrency: CONNECTIONS * 2,
     });
     await this.almanac.db.transaction(async (within) => {
@@ -92,7 +108,12 @@ export class Mailing {
     });
   }
 
-  private async sendOne(post: Post, letter: LetterInHand, sender: Sender): Promise<Fate> {
+  private async sendOne(
+    post: Post,
+    letter: LetterInHand,
+    sender: Sender,
+    transporter: Transporter | Error,
+  ): Promise<Fate> {
     const { id, link_id, reply_to } = letter;
     const waits = (tried: boolean, waitSeconds: number, fate: string): Fate => ({
       ...{ id, tried, waitSeconds, fate, state: 'queued' },
@@ -113,7 +134,7 @@ export class Mailing {
     const { subject, html, plain } = composed;
     const answers = post === 'letters' ? replyTo : reply_to === '' ? undefined : reply_to;
     try {
-      const transporter = await this.route.transporter();
+      if (transporter instanceof Error) throw transporter;
       await transporter.sendMail({
         messageId: `<${post === 'letters' ? 'letter' : 'staff'}-${instance}-${id}@${domain}>`,
         ...{ from, subject, to: letter.to_address },

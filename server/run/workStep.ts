@@ -6,7 +6,7 @@ import type { Pass, Step, Together } from './step.ts';
 
 /** Batches that one worker has in hand: while one waits for the database or a gateway, the other is computed. */
 const IN_HAND = 2;
-const POLL_MS = 50;
+const POLL_MS = 20;
 
 /** Does one step of a day, together with whoever else is at it, until nothing of it is due or claimed. */
 export async function workStep(pass: Pass, step: Step, at: number): Promise<void> {
@@ -19,25 +19,25 @@ export async function workStep(pass: Pass, step: Step, at: number): Promise<void
   const claims = new Claims(almanac.db, of, worker, almanac.config.LEASE_MS);
   const { mine, isOpen } = await claims.plan(1);
   if (!isOpen && mine.length === 0) return;
-  const hands = Array.from({ length: IN_HAND }, (_, hand) =>
-    workBatches(pass, step, claims, mine[hand] ?? null),
-  );
-  const ended = await Promise.allSettled(hands);
-  for (const one of ended) if (one.status === 'rejected') throw one.reason;
+  for (let first: Batch | null = mine[0] ?? null; ; first = null) {
+    const hands = Array.from({ length: IN_HAND }, (_, hand) =>
+      workBatches(pass, step, claims, hand === 0 ? first : null),
+    );
+    for (const one of await Promise.allSettled(hands)) if (one.status === 'rejected') throw one.reason;
+    if (!(await claims.isOpen())) break;
+    // The rest is in other hands: it is waited for, and taken over should they fall silent.
+    await pause(POLL_MS);
+    signal.throwIfAborted();
+  }
   await claims.close();
 }
 
-/** One hand of a worker: takes batch after batch until none is left to do. */
+/** One hand of a worker: takes batch after batch until none is free. */
 async function workBatches(pass: Pass, step: Step, claims: Claims, first: Batch | null): Promise<void> {
   for (let batch = first; ; batch = null) {
+    pass.signal.throwIfAborted();
     batch ??= await claims.claim();
-    if (batch === null) {
-      if (!(await claims.isOpen())) return;
-      // The rest is in other hands: it is waited for, and taken over should they fall silent.
-      pass.signal.throwIfAborted();
-      await pause(POLL_MS);
-      continue;
-    }
+    if (batch === null) return;
     const held = batch;
     try {
       await claims.holding(held, (lost) => workBatch(pass, step, claims, held, lost));

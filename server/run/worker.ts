@@ -1,8 +1,9 @@
 import { EventEmitter } from 'node:events';
 import { setTimeout as pause } from 'node:timers/promises';
-import { run, runMigrations, type TaskList, type WorkerEvents } from 'graphile-worker';
+import { Logger, run, runMigrations, type TaskList, type WorkerEvents } from 'graphile-worker';
 import type { Almanac } from '../almanac.ts';
 import { testConnections } from '../gateways/health.ts';
+import { forgetOldWebhooks } from '../gateways/webhook.ts';
 import { forgetOldLimits } from '../http/limits.ts';
 import { MailRoute } from '../notices/mailRoute.ts';
 import { Mailing } from '../notices/mailing.ts';
@@ -23,10 +24,10 @@ export interface Runner {
   stop(): Promise<void>;
 }
 
-/** So often a worker looks whether pages are to be turned, letters wait, or a minute has passed. */
-const LOOKS = { pages: 250, letters: 400, clock: 60_000 } as const;
-/** After something went wrong it is looked at again no sooner. */
-const AFTER_TROUBLE_MS = 2_000;
+/** So often a worker keeps up with the clock. */
+const MINUTE_MS = 60_000;
+/** After something went wrong it is looked at again after so many times the usual wait. */
+const AFTER_TROUBLE = 8;
 
 /**
  * Starts a worker: it turns pages together with all others, sends letters, keeps up with the clock, and takes up what a
@@ -35,11 +36,13 @@ const AFTER_TROUBLE_MS = 2_000;
 export async function startWorker(almanac: Almanac): Promise<Runner> {
   const stopping = new AbortController();
   const { signal } = stopping;
+  const { WORKER_LOOK_MS } = almanac.config;
   const route = new MailRoute(almanac);
   const mailing = new Mailing(almanac, route);
   const tasks: TaskList = {
     sweep: async () => {
       await forgetOldLimits(almanac.db);
+      await forgetOldWebhooks(almanac);
       await testConnections(almanac);
       await checkLinkedPolicies(almanac);
     },
@@ -54,14 +57,15 @@ export async function startWorker(almanac: Almanac): Promise<Runner> {
     concurrency: 1,
     pollInterval: 5_000,
     noHandleSignals: true,
+    logger: inOurLog(almanac),
     taskList: tasks,
     crontab: '* * * * * sweep ?max=1',
     events,
   });
   const loops = [
-    looking(almanac, 'turning pages', LOOKS.pages, () => turnPages(almanac, signal), signal),
-    looking(almanac, 'letters', LOOKS.letters, () => mailing.round(), signal),
-    looking(almanac, 'the clock', LOOKS.clock, () => keepUp(almanac, almanac.clock(), signal), signal),
+    looking(almanac, 'turning pages', WORKER_LOOK_MS, () => turnPages(almanac, signal), signal),
+    looking(almanac, 'letters', WORKER_LOOK_MS, () => mailing.round(), signal),
+    looking(almanac, 'the clock', MINUTE_MS, () => keepUp(almanac, almanac.clock(), signal), signal),
   ];
   const stop = async () => {
     stopping.abort();
@@ -70,6 +74,14 @@ export async function startWorker(almanac: Almanac): Promise<Runner> {
     route.close();
   };
   return { promise: Promise.all([minutes.promise, ...loops]).then(() => undefined), stop };
+}
+
+/** What the queue has to say goes where everything else goes. */
+function inOurLog({ log }: Almanac): Logger {
+  return new Logger(() => (level, says) => {
+    if (level === 'error') log.error({ work: 'the minute sweep' }, says);
+    else if (level === 'warning') log.warn({ work: 'the minute sweep' }, says);
+  });
 }
 
 /** Does something again and again until the worker stops; what goes wrong is written down and tried again. */
@@ -87,7 +99,7 @@ async function looking(
     } catch (error) {
       if (signal.aborted) return;
       log.error({ work: what, err: error }, 'work was interrupted and is tried again');
-      wait = Math.max(everyMs, AFTER_TROUBLE_MS);
+      wait = Math.min(MINUTE_MS, everyMs * AFTER_TROUBLE);
     }
     await pause(wait, undefined, { signal }).catch(() => undefined);
   }

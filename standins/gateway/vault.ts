@@ -1,4 +1,4 @@
-import { appendFileSync, existsSync, mkdirSync, readFileSync } from 'node:fs';
+import { existsSync, mkdirSync, openSync, readFileSync, writeSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { randomBytes } from 'node:crypto';
 import { firstAccounts, type Account } from './accounts.ts';
@@ -59,10 +59,10 @@ export class Vault {
   private readonly charges = new Map<string, Charge[]>();
   private readonly byKey = new Map<string, Charge>();
 
-  constructor(
-    private readonly file: string,
-    given: { secret?: string; public?: string } = {},
-  ) {
+  /** The file, open for adding to its end. */
+  private readonly open: number;
+
+  constructor(file: string, given: { secret?: string; public?: string } = {}) {
     mkdirSync(dirname(file), { recursive: true });
     if (existsSync(file)) {
       for (const line of readFileSync(file, 'utf8').split('\n')) {
@@ -74,6 +74,7 @@ export class Vault {
         }
       }
     }
+    this.open = openSync(file, 'a', 0o600);
     for (const account of firstAccounts(given)) {
       if (!this.accounts.has(account.account)) this.keepAccount(account);
     }
@@ -111,7 +112,7 @@ export class Vault {
   }
 
   private write(entry: Entry): void {
-    appendFileSync(this.file, `${JSON.stringify(entry)}\n`, { mode: 0o600 });
+    writeSync(this.open, `${JSON.stringify(entry)}\n`);
     this.remember(entry);
   }
 

@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { Webhook as Signer } from 'standardwebhooks';
+import { request } from 'undici';
 import type { Vault, Webhook } from './vault.ts';
 
 const WAITS_MS = [0, 500, 2_000, 10_000, 60_000];
@@ -45,7 +46,7 @@ export class WebhookSender {
       const at = new Date();
       const secrets = [hook.secret, ...(hook.earlier ? [hook.earlier] : [])];
       try {
-        const response = await fetch(hook.url, {
+        const { statusCode, body: answer } = await request(hook.url, {
           method: 'POST',
           headers: {
             'Content-Type': 'application/json',
@@ -54,9 +55,11 @@ export class WebhookSender {
             'webhook-signature': secrets.map((secret) => new Signer(secret).sign(id, at, body)).join(' '),
           },
           body,
-          signal: AbortSignal.timeout(10_000),
+          headersTimeout: 10_000,
+          bodyTimeout: 10_000,
         });
-        if (response.ok) {
+        await answer.dump();
+        if (statusCode >= 200 && statusCode < 300) {
           this.vault.keepDelivered(id);
           return;
         }

@@ -46,6 +46,15 @@ export function MailPage() {
               {...field(form, 'quietFrom')}
             />
             <TextField label="to" placeholder="08:00" maxLength={5} {...field(form, 'quietTo')} />
+            <CountField
+              form={form}
+              path="mostPerSecond"
+              label="Letters in a second, at most"
+              optional
+              least={1}
+              most={1000}
+              hint="Empty: as many as the mail server takes."
+            />
           </Flex>
           <Box>
             <Text as="h2" fontFamily="heading" fontSize="16px" mb="2">

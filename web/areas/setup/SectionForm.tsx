@@ -159,8 +159,10 @@ export function CountField(props: {
   readonly least?: number;
   readonly most: number;
   readonly hint?: string;
+  /** Whether it may stay empty: then there is no number. */
+  readonly optional?: boolean;
 }) {
-  const { form, path, ...field } = props;
+  const { form, path, optional = false, ...field } = props;
   return (
     <Controller
       control={form.control}
@@ -175,7 +177,13 @@ export function CountField(props: {
               typeof value === 'number' ? (Number.isNaN(value) ? '' : String(value)) : String(value ?? '')
             }
             onChange={({ target }) =>
-              onChange(/^\d+$/.test(target.value) ? Number(target.value) : target.value)
+              onChange(
+                optional && target.value.trim() === ''
+                  ? null
+                  : /^\d+$/.test(target.value)
+                    ? Number(target.value)
+                    : target.value,
+              )
             }
           />
         </div>

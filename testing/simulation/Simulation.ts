@@ -1,0 +1,447 @@
+import { randomBytes } from 'node:crypto';
+import { once } from 'node:events';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { createServer, type Server } from 'node:http';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { setTimeout as pause } from 'node:timers/promises';
+import type { ChildProcess } from 'node:child_process';
+import express from 'express';
+import getPort from 'get-port';
+import { Client } from 'pg';
+import { Parts } from '../../command/parts.ts';
+import { formatDay, toDay } from '../../core/dates/day.ts';
+import type { Almanac } from '../../server/almanac.ts';
+import { beginBusiness } from '../../server/business/beginBusiness.ts';
+import { readConfig } from '../../server/config.ts';
+import { Database } from '../../server/db/database.ts';
+import { migrate } from '../../server/db/migrate.ts';
+import { connectByKey } from '../../server/gateways/connect.ts';
+import { Gateways } from '../../server/gateways/Gateways.ts';
+import { takeWebhooks } from '../../server/gateways/webhook.ts';
+import { workLog } from '../../server/log.ts';
+import { askForTurn } from '../../server/run/turnPages.ts';
+import { migrateQueue } from '../../server/run/worker.ts';
+import { verify } from '../../server/verify/verify.ts';
+import {
+  QUIET_DAYS,
+  STORM_DAYS,
+  type Blow,
+  type Fall,
+  type Scenario,
+  type SimulatedCustomer,
+} from './scenario.ts';
+import { GatewayHere, MailHere } from './StandIns.ts';
+
+const FIRST_DAY = '2027-01-04';
+const SECRET = 'secret-key-of-the-simulated-gateway';
+const flat = (amount: string) => ({ scheme: 'flat', amount });
+const RATES = {
+  weekly: { interval: 'P1W', lines: [{ name: 'Row', price: flat('7.00') }] },
+  fortnightly: {
+    interval: 'P2W',
+    lines: [
+      { name: 'Hive', price: flat('19.00') },
+      { name: 'Scale', price: flat('3.35') },
+    ],
+    tax: { rate: '20', mode: 'exclusive' },
+  },
+  monthly: { interval: 'P1M', lines: [{ name: 'Honey', price: flat('11.50') }] },
+  tried: { interval: 'P1W', trial: { length: 'P3D' }, lines: [{ name: 'Box', price: flat('8.40') }] },
+} as const;
+
+/** What is emptied between two runs; everything else of the business stays. */
+const EMPTIED =
+  'customers, needs, days, page_turns, run_batches, journal, letters, staff_letters, webhooks_received, invoice_parties';
+
+/** What came of a run, as far as blows must not change it. */
+export interface Outcome {
+  /** Of each subscription, by its reference. */
+  readonly subscriptions: readonly object[];
+  /** What each account of the books holds. */
+  readonly books: readonly object[];
+  readonly charges: readonly string[];
+}
+
+/**
+ * A business that is played again and again: in one database, with stand-ins in this process and workers in processes of
+ * their own, which can be killed. One at a time is open in a process.
+ */
+export class Simulation {
+  private constructor(
+    readonly almanac: Almanac,
+    private readonly environment: Record<string, string>,
+    private readonly gateway: GatewayHere,
+    private readonly mail: MailHere,
+    private readonly web: Server,
+    private readonly folder: string,
+    /** Restarts the database in the middle of its work; null where others use it too. */
+    private readonly restartDatabase: (() => void) | null,
+  ) {}
+
+  private readonly parts = new Parts();
+  private workers: ChildProcess[] = [];
+  private rateIds = new Map<string, string>();
+
+  static async begin(clusterUrl: string, restartDatabase: (() => void) | null = null): Promise<Simulation> {
+    const folder = mkdtempSync(join(tmpdir(), 'almanac-simulation-'));
+    const name = `s_${randomBytes(6).toString('hex')}`;
+    const client = new Client({ connectionString: clusterUrl });
+    await client.connect();
+    await client.query(`create database ${client.escapeIdentifier(name)}`);
+    await client.end();
+    const [gatewayPort, mailPort, webPort] = [await getPort(), await getPort(), await getPort()];
+    const environment: Record<string, string> = {
+      DATABASE_URL: clusterUrl.replace(/\/postgres$/, `/${name}`),
+      SMTP_URL: `smtp://127.0.0.1:${mailPort}`,
+      GATEWAY_URL: `http://127.0.0.1:${gatewayPort}`,
+      GATEWAY_TIMEOUT_MS: '300',
+      GATEWAY_LANES: '8',
+      LEASE_MS: '600',
+      WORKER_LOOK_MS: '30',
+      ALMANAC_SECRET: 'a secret of the simulation that is long enough',
+      ALMANAC_KEY: Buffer.from('a key of 32 bytes for simulating').toString('base64'),
+      ALMANAC_URL: `http://127.0.0.1:${webPort}`,
+      ALMANAC_DEMO: 'true',
+      LOG_LEVEL: process.env.SIMULATION_LOG ?? 'silent',
+    };
+    const config = readConfig(environment);
+    const db = new Database(config.DATABASE_URL);
+    await migrate(db.sequelize);
+    await migrateQueue(config.DATABASE_URL);
+    const almanac = {
+      db,
+      config,
+      gateways: new Gateways(config),
+      log: workLog(config),
+      clock: () => new Date(),
+    };
+    await beginBusiness(
+      almanac,
+      {
+        name: 'Fenmarsh Hives',
+        homeCurrency: 'GBP',
+        timeZone: 'Europe/London',
+        senderAddress: 'accounts@fenmarsh-hives.example',
+        statementText: 'FENMARSH HIVES',
+        practice: { startsOn: FIRST_DAY, turnTo: FIRST_DAY },
+      },
+      new Date(0),
+    );
+    const gateway = new GatewayHere(
+      folder,
+      { secret: SECRET, public: 'public-key-of-the-simulation' },
+      gatewayPort,
+    );
+    await gateway.start();
+    const mail = new MailHere(mailPort);
+    await mail.start();
+    const app = express();
+    takeWebhooks(app, almanac);
+    const web = createServer(app).listen(webPort, '127.0.0.1');
+    await once(web, 'listening');
+    await connectByKey(almanac, SECRET, 'environment');
+    const simulation = new Simulation(almanac, environment, gateway, mail, web, folder, restartDatabase);
+    await simulation.offerRates();
+    return simulation;
+  }
+
+  private async offerRates(): Promise<void> {
+    const { db } = this.almanac;
+    await db.rows(`insert into plans (key, name) values ('simulated', 'Simulated')`);
+    for (const [key, terms] of Object.entries(RATES)) {
+      const row = await db.row<{ id: string }>(
+        `with r as (insert into rates (plan_id, key, name, terms) select id, $key, $key, $terms::jsonb from plans returning id)
+         insert into rate_versions (rate_id, version, name, terms, tax_choice, options, saved_by)
+         select id, 1, $key, $terms::jsonb, '{"kind":"none"}', '{}', 'simulation' from r returning rate_id::text as id`,
+        { key, terms: JSON.stringify({ currency: 'GBP', ...terms }) },
+      );
+      this.rateIds.set(key, row?.id ?? '');
+    }
+  }
+
+  /** Plays a scenario, with its blows or in peace, and gives what came of it and what is wrong with it. */
+  async play(scenario: Scenario, inPeace: boolean): Promise<{ outcome: Outcome; wrong: string[] }> {
+    const { workers, blows } = inPeace ? { workers: 1, blows: [] } : scenario;
+    await this.reset(scenario.customers);
+    await this.staff(workers);
+    const peace: (() => Promise<void>)[] = [];
+    for (let day = 0; day < STORM_DAYS; day += 1) {
+      const turned = this.turnTo(day + 1);
+      const fallen = blows.filter((blow) => blow.day === day).map((blow) => this.fall(blow, peace));
+      // The day goes on under its blows; what still lasts when nothing more can be done is ended, and the day with it.
+      await Promise.race([turned, pause(1_500)]);
+      await Promise.all(fallen);
+      for (const mend of peace.splice(0)) await mend();
+      await turned;
+    }
+    await this.turnTo(STORM_DAYS + QUIET_DAYS);
+    return { outcome: await this.outcome(), wrong: await this.wrong() };
+  }
+
+  async end(): Promise<void> {
+    await this.parts.stop();
+    this.gateway.kill();
+    await this.mail.kill();
+    this.web.closeAllConnections();
+    this.web.close();
+    await this.almanac.db.close();
+    rmSync(this.folder, { recursive: true, force: true });
+  }
+
+  /** The same business with other customers, on its first day, none of whom has paid yet. */
+  private async reset(customers: readonly SimulatedCustomer[]): Promise<void> {
+    const { db } = this.almanac;
+    this.gateway.forget();
+    this.mail.taken.clear();
+    await db.transaction(async (within) => {
+      await db.rows(`truncate ${EMPTIED} restart identity cascade`, {}, within);
+      await db.rows(
+        `update business set business_date = $day, next_invoice_number = 1, instance = gen_random_uuid()`,
+        { day: FIRST_DAY },
+        within,
+      );
+      await db.rows(`update gateway_accounts set well = true, health = ''`, {}, within);
+    });
+    const holder = [...this.gateway.vault.accounts.values()].find(({ secretKey }) => secretKey === SECRET);
+    for (const [i, { rate, starts, card }] of customers.entries()) {
+      const token = `simulated-${i}`;
+      this.gateway.vault.keepCard(
+        {
+          ...{ account: holder?.account ?? '', network: 'Larkfield', lastFour: '4242' },
+          ...{ expiresYear: 2039, expiresMonth: 5, behaviour: card },
+        },
+        token,
+      );
+      const day = formatDay(toDay(FIRST_DAY) + starts);
+      const trialEnds = rate === 'tried' ? formatDay(toDay(day) + 3) : null;
+      await db.rows(
+        `with c as (insert into customers (reference, name, email, created_on)
+                    values ($reference, $name, $email, $first) returning id),
+         m as (insert into payment_methods (customer_id, gateway_account_id, gateway_token, network, last_four, expires_year, expires_month, state, added_on)
+               select id, (select min(id) from gateway_accounts), $token, 'Larkfield', '4242', 2039, 5, 'usable', $first from c returning id)
+         insert into subscriptions (reference, customer_id, rate_id, rate_version, terms, state, starts_on, trial_ends_on, wake_on, enrolled_on)
+         select $reference, id, $rateId, 1, $terms::jsonb, 'scheduled', $day, $trialEnds, $day, $first from c`,
+        {
+          ...{
+            reference: `C-${String(i).padStart(2, '0')}`,
+            name: `Person ${i}`,
+            email: `person${i}@post.example`,
+          },
+          ...{ first: FIRST_DAY, token, day, trialEnds, rateId: this.rateIds.get(rate) ?? '' },
+          terms: JSON.stringify({ currency: 'GBP', starts: day, ...RATES[rate] }),
+        },
+      );
+    }
+  }
+
+  /** Sees to it that so many workers are there. */
+  private async staff(count: number): Promise<void> {
+    this.workers = this.workers.filter(
+      ({ exitCode, signalCode }) => exitCode === null && signalCode === null,
+    );
+    while (this.workers.length > count) await killed(this.workers.pop());
+    while (this.workers.length < count) this.workers.push(await this.hire());
+  }
+
+  private hire(): Promise<ChildProcess> {
+    const name = `worker ${randomBytes(4).toString('hex')}`;
+    return this.parts.start(name, ['command/main.ts', 'worker'], this.environment, 'worker at work');
+  }
+
+  private async turnTo(days: number): Promise<void> {
+    const to = formatDay(toDay(FIRST_DAY) + days);
+    for (let asked = false; ; await pause(15)) {
+      try {
+        if (!asked) await askForTurn(this.almanac, to);
+        asked = true;
+        const row = await this.almanac.db.row<{ day: string; done: boolean }>(
+          `select business_date as day, not exists (select from page_turns where state <> 'done') as done from business`,
+        );
+        if (!row?.done) continue;
+        if (row.day >= to) return;
+        // The wish was lost with the connection that carried it.
+        asked = false;
+      } catch {
+        // The database is away for a moment.
+      }
+    }
+  }
+
+  private async fall({ afterMs, falls }: Blow, peace: (() => Promise<void>)[]): Promise<void> {
+    await pause(afterMs);
+    await this.strike(falls, peace);
+  }
+
+  private async strike(falls: Fall, peace: (() => Promise<void>)[]): Promise<void> {
+    const calm = () => this.misbehave({});
+    switch (falls.kind) {
+      case 'worker killed': {
+        const worker = this.workers[falls.which % this.workers.length];
+        await killed(worker);
+        this.workers = this.workers.filter((one) => one !== worker);
+        this.workers.push(await this.hire());
+        return;
+      }
+      case 'connections cut':
+        return this.cut();
+      case 'database restarted':
+        if (this.restartDatabase) this.restartDatabase();
+        else await this.cut();
+        return;
+      case 'gateway killed':
+        this.gateway.kill();
+        await pause(falls.forMs);
+        return this.gateway.restart();
+      case 'gateway away':
+        await this.misbehave({ down: true });
+        await pause(falls.forMs);
+        return calm();
+      case 'mail server killed':
+        await this.mail.kill();
+        await pause(falls.forMs);
+        return this.mail.start();
+      case 'answers dropped':
+        peace.push(calm);
+        return this.misbehave({ dropAnswers: falls.times });
+      case 'answers': {
+        const { status, times, charged, page } = falls;
+        peace.push(calm);
+        return this.misbehave({ chargesAnswer: { status, times, charged, page } });
+      }
+      case 'slow':
+        await this.misbehave({ slowMs: falls.ms });
+        await pause(falls.forMs);
+        return calm();
+      case 'webhooks twice':
+        peace.push(calm);
+        return this.misbehave({ repeatWebhooks: true });
+      case 'webhook forged':
+        return this.forge(falls.how);
+    }
+  }
+
+  private async misbehave(faults: object): Promise<void> {
+    await fetch(`${this.environment.GATEWAY_URL}/practice/faults`, {
+      method: 'PUT',
+      headers: { Authorization: `Bearer ${SECRET}`, 'Content-Type': 'application/json' },
+      body: JSON.stringify(faults),
+    }).catch(() => undefined); // It may be killed just now: then it forgets its faults as well.
+  }
+
+  /** Ends all connections to the database, as its restart does. */
+  private async cut(): Promise<void> {
+    const client = new Client({ connectionString: this.environment.DATABASE_URL });
+    await client.connect();
+    await client.query(
+      'select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()',
+    );
+    await client.end();
+  }
+
+  /** Tells of a charge that was not made, or not so: nobody may believe it. */
+  private async forge(how: Extract<Fall, { kind: 'webhook forged' }>['how']): Promise<void> {
+    const row = await this.almanac.db
+      .row<{ key: string; amount: string }>(
+        `select idempotency_key as key, amount::text from attempts order by id desc limit 1`,
+      )
+      .catch(() => null);
+    if (!row) return;
+    const data = {
+      ...{ id: 'charge-forged', key: row.key, currency: 'GBP', code: '00' },
+      amount: how === 'another amount' ? `${row.amount}0` : row.amount,
+      state: how === 'declined' ? 'declined' : 'collected',
+    };
+    const place = how === 'another account' ? '999' : '1';
+    await fetch(`${this.environment.ALMANAC_URL}/hooks/gateways/${place}`, {
+      method: 'POST',
+      headers: {
+        'Content-Type': 'application/json',
+        'webhook-id': `forged-${randomBytes(6).toString('hex')}`,
+        'webhook-timestamp': String(Math.floor(Date.now() / 1000)),
+        'webhook-signature': how === 'unsigned' ? '' : `v1,${randomBytes(32).toString('base64')}`,
+      },
+      body: JSON.stringify({ type: `money.${data.state}`, timestamp: new Date().toISOString(), data }),
+    }).catch(() => undefined);
+  }
+
+  private async outcome(): Promise<Outcome> {
+    const { db } = this.almanac;
+    return {
+      subscriptions: await db.rows(
+        `select s.reference, s.state, s.ended_why,
+           coalesce((select json_agg(json_build_array(i.number, i.kind, i.period_from, i.total, i.collected, i.state) order by i.id)
+             from invoices i where i.subscription_id = s.id), '[]') as invoices,
+           coalesce((select json_agg(json_build_array(k.state, k.next_rung) order by k.id)
+             from recovery_cases k where k.subscription_id = s.id), '[]') as cases,
+           coalesce((select json_agg(l.event order by l.event, l.id) from letters l where l.subscription_id = s.id), '[]') as letters
+         from subscriptions s order by s.reference`,
+      ),
+      books: await db.rows(
+        `select a.kind, a.code, l.currency, sum(l.amount)::text as holds, count(*)::int as lines
+         from journal_lines l join accounts a on a.id = l.account_id group by 1, 2, 3 order by 1, 2, 3`,
+      ),
+      charges: this.charges()
+        .map(({ token, amount, state, code }) => `${token} ${amount} ${state} ${code}`)
+        .sort(),
+    };
+  }
+
+  private charges() {
+    return [...this.gateway.vault.accounts.keys()].flatMap((account) => [
+      ...this.gateway.vault.chargesOf(account),
+    ]);
+  }
+
+  /** Whatever is not as it must be at the end of a run. */
+  private async wrong(): Promise<string[]> {
+    const { db } = this.almanac;
+    const wrong: string[] = [];
+    for (const { rule, breaches } of await verify(this.almanac))
+      wrong.push(...breaches.map((breach) => `${rule}: ${breach}`));
+    const keys = this.charges().map(({ key }) => key);
+    if (new Set(keys).size !== keys.length) wrong.push('a charge is twice in the record of the gateway');
+    const left = await db.rows<{ says: string }>(
+      `select 'attempt ' || id || ' is ' || state as says from attempts where state in ('under way', 'refused')
+       union all select 'held: ' || says from needs where kind = 'held'
+       union all select 'foreign: ' || says from needs where kind = 'charge does not match'
+       union all select 'a batch of ' || step || ' is left' from run_batches`,
+    );
+    wrong.push(...left.map(({ says }) => says));
+    wrong.push(...(await this.lettersWrong()));
+    return wrong;
+  }
+
+  /** Waits until every letter is sent, and holds the letterbook against what the mail host was handed. */
+  private async lettersWrong(): Promise<string[]> {
+    const { db } = this.almanac;
+    const end = Date.now() + 60_000;
+    for (;;) {
+      const waiting = await db.row<{ n: number }>(
+        `select count(*)::int as n from letters where state = 'queued'`,
+      );
+      if (waiting?.n === 0) break;
+      if (Date.now() > end) return [`${waiting?.n} letters are still waiting`];
+      await pause(20);
+    }
+    const letters = await db.rows<{ id: string; state: string }>('select id::text, state from letters');
+    const { instance } = (await db.row<{ instance: string }>('select instance::text from business')) ?? {
+      instance: '',
+    };
+    const named = new RegExp(`^<letter-${instance}-([0-9]+)@`);
+    const taken = new Set([...this.mail.taken.keys()].flatMap((id) => named.exec(id)?.[1] ?? []));
+    const wrong = letters
+      .filter(({ id }) => !taken.has(id))
+      .map(({ id }) => `letter ${id} was never handed over`);
+    if (taken.size !== letters.length)
+      wrong.push(`${taken.size} letters were handed over, ${letters.length} were written`);
+    return wrong;
+  }
+}
+
+async function killed(worker: ChildProcess | undefined): Promise<void> {
+  if (!worker || worker.exitCode !== null || worker.signalCode !== null) return;
+  const died = once(worker, 'exit');
+  worker.kill('SIGKILL');
+  await died;
+}

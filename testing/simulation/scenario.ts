@@ -1,0 +1,160 @@
+import fc from 'fast-check';
+import type { Behaviour } from '../../standins/gateway/practiceCards.ts';
+
+/** A customer of a simulated business: on which rate, from which day on, and what their card does. */
+export interface SimulatedCustomer {
+  readonly rate: 'weekly' | 'fortnightly' | 'monthly' | 'tried';
+  /** Days after the first. */
+  readonly starts: number;
+  readonly card: Behaviour;
+}
+
+/**
+ * What falls on the run, `afterMs` after the business has come to a day: a worker, the gateway, the mail server or the
+ * database is killed, or the gateway answers otherwise than it should for a while.
+ */
+export interface Blow {
+  readonly day: number;
+  readonly afterMs: number;
+  readonly falls: Fall;
+}
+export type Fall =
+  | { readonly kind: 'worker killed'; readonly which: number }
+  | { readonly kind: 'connections cut' }
+  | { readonly kind: 'database restarted' }
+  | { readonly kind: 'gateway killed'; readonly forMs: number }
+  | { readonly kind: 'gateway away'; readonly forMs: number }
+  | { readonly kind: 'mail server killed'; readonly forMs: number }
+  | { readonly kind: 'answers dropped'; readonly times: number }
+  | {
+      readonly kind: 'answers';
+      readonly status: number;
+      readonly times: number;
+      readonly charged: boolean;
+      readonly page: boolean;
+    }
+  | { readonly kind: 'slow'; readonly ms: number; readonly forMs: number }
+  | { readonly kind: 'webhooks twice' }
+  | {
+      readonly kind: 'webhook forged';
+      readonly how: 'unsigned' | 'another amount' | 'another account' | 'declined';
+    };
+
+/** Everything that a seed decides. */
+export interface Scenario {
+  readonly customers: readonly SimulatedCustomer[];
+  readonly workers: number;
+  readonly blows: readonly Blow[];
+}
+
+/** Days of a simulated business under blows, and days in peace after them, in which what waited is made good. */
+export const STORM_DAYS = 12;
+export const QUIET_DAYS = 18;
+
+/** What cards do is counted, not dated: a charge that waited for its account comes out as it would have. */
+const card: fc.Arbitrary<Behaviour> = fc.oneof(
+  { weight: 6, arbitrary: fc.constant({}) },
+  fc.constantFrom<Behaviour>(
+    { code: '51' },
+    { code: '51', firstTries: 1 },
+    { code: '51', firstTries: 2 },
+    { code: '54' },
+    { code: '41' },
+    { code: '91', firstTries: 1 },
+    { silent: true },
+  ),
+);
+
+const customer: fc.Arbitrary<SimulatedCustomer> = fc
+  .record({
+    rate: fc.constantFrom('weekly' as const, 'fortnightly' as const, 'monthly' as const, 'tried' as const),
+    starts: fc.integer({ min: 0, max: STORM_DAYS - 2 }),
+    card,
+  })
+  // Who lapses some days later would be invoiced once more: those whose cards fail are due once in all of it.
+  .map((one) => (one.card.code === undefined ? one : { ...one, rate: 'monthly' as const }));
+
+const forMs = fc.integer({ min: 20, max: 400 });
+const fall: fc.Arbitrary<Fall> = fc.oneof(
+  {
+    weight: 4,
+    arbitrary: fc.record({
+      kind: fc.constant('worker killed' as const),
+      which: fc.integer({ min: 0, max: 2 }),
+    }),
+  },
+  { weight: 3, arbitrary: fc.constant({ kind: 'connections cut' as const }) },
+  { weight: 1, arbitrary: fc.constant({ kind: 'database restarted' as const }) },
+  { weight: 2, arbitrary: fc.record({ kind: fc.constant('gateway killed' as const), forMs }) },
+  { weight: 2, arbitrary: fc.record({ kind: fc.constant('gateway away' as const), forMs }) },
+  { weight: 2, arbitrary: fc.record({ kind: fc.constant('mail server killed' as const), forMs }) },
+  {
+    weight: 3,
+    arbitrary: fc.record({
+      kind: fc.constant('answers dropped' as const),
+      times: fc.integer({ min: 1, max: 4 }),
+    }),
+  },
+  {
+    weight: 6,
+    arbitrary: fc.record({
+      kind: fc.constant('answers' as const),
+      status: fc.constantFrom(400, 401, 403, 404, 408, 413, 422, 429, 500, 502, 503),
+      times: fc.integer({ min: 1, max: 6 }),
+      charged: fc.boolean(),
+      page: fc.constant(true),
+    }),
+  },
+  {
+    weight: 2,
+    arbitrary: fc.record({
+      kind: fc.constant('answers' as const),
+      // The gateway's own words: it turned the request away, and so did nothing.
+      status: fc.constantFrom(401, 403, 429, 503),
+      times: fc.integer({ min: 1, max: 6 }),
+      charged: fc.constant(false),
+      page: fc.constant(false),
+    }),
+  },
+  {
+    weight: 1,
+    arbitrary: fc.record({
+      kind: fc.constant('slow' as const),
+      ms: fc.integer({ min: 5, max: 60 }),
+      forMs,
+    }),
+  },
+  { weight: 2, arbitrary: fc.constant({ kind: 'webhooks twice' as const }) },
+  {
+    weight: 2,
+    arbitrary: fc.record({
+      kind: fc.constant('webhook forged' as const),
+      how: fc.constantFrom(
+        'unsigned' as const,
+        'another amount' as const,
+        'another account' as const,
+        'declined' as const,
+      ),
+    }),
+  },
+);
+
+const scenario: fc.Arbitrary<Scenario> = fc.record({
+  customers: fc.array(customer, { minLength: 4, maxLength: 14 }),
+  workers: fc.integer({ min: 1, max: 3 }),
+  blows: fc.array(
+    fc.record({
+      day: fc.integer({ min: 0, max: STORM_DAYS - 1 }),
+      afterMs: fc.integer({ min: 0, max: 120 }),
+      falls: fall,
+    }),
+    { minLength: 1, maxLength: 7 },
+  ),
+});
+
+/** The scenario of a seed: the same one each time. */
+export function scenarioOf(seed: number): Scenario {
+  const [one] = fc.sample(scenario, { seed, numRuns: 1 });
+  if (!one) throw new Error('There is no scenario.');
+  return { ...one, blows: one.blows.toSorted((a, b) => a.day - b.day || a.afterMs - b.afterMs) };
+}
