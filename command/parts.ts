@@ -24,7 +24,7 @@ export class Parts {
     return this.stopping;
   }
 
-  /** Starts a TypeScript program of the checkout and waits until it says that it is ready. */
+  /** Starts a program of the checkout and waits until it says that it is ready. */
   start(
     name: string,
     words: readonly string[],
@@ -32,7 +32,8 @@ export class Parts {
     ready: string,
   ): Promise<ChildProcess> {
     const [file = '', ...rest] = words;
-    const child = spawn(process.execPath, ['--import', TSX, join(ROOT, file), ...rest], {
+    const how = file.endsWith('.ts') ? ['--import', TSX] : [];
+    const child = spawn(process.execPath, [...how, join(ROOT, file), ...rest], {
       env: { ...process.env, ...environment },
       stdio: ['ignore', 'pipe', 'pipe'],
       // A group of its own: Ctrl-C in the terminal reaches this command alone, which then stops its parts in order.

@@ -156,6 +156,8 @@ export class Bench {
       bound,
     );
     if (due) await this.moveCards(count);
+    // As after every import: plans are made by what the tables hold now.
+    await db.sequelize.query('analyze customers, payment_methods, mandates, subscriptions');
   }
 
   /** Gives the gateway the cards of the newest customers. */
@@ -201,6 +203,17 @@ export class Bench {
   startWorker(name: string, changes: Record<string, string> = {}): Promise<ChildProcess> {
     const environment = { ...this.environment, ...changes };
     return this.parts.start(name, ['command/main.ts', 'worker'], environment, 'worker at work');
+  }
+
+  /** From now on the gateway tells nobody of its charges; see {@link Bench.tellOfCharges}. */
+  async tellNobody(): Promise<void> {
+    await this.atGateway('DELETE', '/v1/webhook');
+  }
+
+  /** From now on the gateway tells the server of each charge by a webhook. */
+  async tellOfCharges(): Promise<void> {
+    await this.almanac.db.rows('update gateway_accounts set disconnected_on = connected_on');
+    await connectByKey(this.almanac, SECRET_KEY, 'environment');
   }
 
   startServer(): Promise<ChildProcess> {

@@ -2,8 +2,7 @@ import type { Bound } from './database.ts';
 
 /** The types of PostgreSQL that rows are handed over in. */
 type ColumnType = 'bigint' | 'int' | 'text' | 'date' | 'jsonb' | 'boolean' | 'timestamptz';
-type Plain = string | number | boolean | null;
-type Value = Plain | bigint;
+type Value = string | number | bigint | boolean | null;
 
 /**
  * Many rows as one table that a statement reads: an array for each column, so that a statement is the same however many
@@ -18,14 +17,23 @@ export function unnested<Column extends string>(
 ): { readonly table: string; readonly bound: Record<string, Bound> } {
   const names = Object.keys(columns) as Column[];
   const arrays = names.map((name) => `$of_${name}::${columns[name]}[]`);
-  const bound = Object.fromEntries(
-    names.map((name) => [
-      `of_${name}`,
-      rows.map(({ [name]: value }): Plain => (typeof value === 'bigint' ? String(value) : (value as Plain))),
-    ]),
-  );
+  const bound = Object.fromEntries(names.map((name) => [`of_${name}`, arrayOf(rows, name)]));
   return {
     table: `unnest(${arrays.join(', ')}) with ordinality as x (${[...names, 'place'].join(', ')})`,
     bound,
   };
+}
+
+/** One column of rows, written as PostgreSQL reads arrays ("Array Input and Output Syntax" of its manual). */
+function arrayOf<Column extends string>(
+  rows: readonly Readonly<Record<Column, Value>>[],
+  name: Column,
+): string {
+  const elements = rows.map(({ [name]: value }) => {
+    if (value === null) return 'NULL';
+    if (typeof value !== 'string') return String(value);
+    if (!/[\\"]/.test(value)) return `"${value}"`;
+    return `"${value.replaceAll('\\', '\\\\').replaceAll('"', '\\"')}"`;
+  });
+  return `{${elements.join(',')}}`;
 }

@@ -22,8 +22,8 @@ const money = { amount: z.string().regex(/^\d{1,18}$/), currency: z.string().len
 /** When what it tells of happened, by the gateway's own clock (Standard Webhooks, the member `timestamp`). */
 const happened = z.iso.datetime({ offset: true }).optional();
 const eventSchema = z.discriminatedUnion('type', [
-  z.object({ type: z.literal('money.collected'), data: z.unknown() }),
-  z.object({ type: z.literal('money.declined'), data: z.unknown() }),
+  z.object({ type: z.literal('money.collected'), timestamp: happened, data: z.unknown() }),
+  z.object({ type: z.literal('money.declined'), timestamp: happened, data: z.unknown() }),
   z.object({ type: z.literal('account.changed'), timestamp: happened, data: accountFacts }),
   z.object({
     type: z.literal('money.disputed'),
@@ -59,7 +59,7 @@ export function takeWebhooks(app: Express, almanac: Almanac): void {
       const webhookId = signed['webhook-id'];
       if (event.data.type === 'money.collected' || event.data.type === 'money.declined') {
         // It changes nothing when it comes again: that it came need not be remembered.
-        await takeCharge(almanac, account, readCharge(event.data.data));
+        if (!isFresh(almanac, event.data.timestamp)) await takeCharge(almanac, account, readCharge(event.data.data));
       } else if (!(await wasTaken(almanac, account, webhookId))) {
         const at = new Date(Number(signed['webhook-timestamp']) * 1000);
         await act(almanac, account, event.data, { webhookId, at });
@@ -175,6 +175,13 @@ async function act(
 
 /** For so long an attempt is left to whoever sent it, and gets the gateway's answer to it. */
 const FRESH_MS = 60_000;
+
+/** Whether something has only just happened: then whoever asked for it is being told of it in these moments. */
+function isFresh(almanac: Almanac, timestamp: string | undefined): boolean {
+  if (timestamp === undefined) return false;
+  const age = almanac.clock().getTime() - new Date(timestamp).getTime();
+  return age >= 0 && age < FRESH_MS;
+}
 
 /**
  * What became of a charge counts only from the account that it was sent to, and for what was asked. While whoever sent it

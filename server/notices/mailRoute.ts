@@ -53,7 +53,7 @@ export class MailRoute {
 export async function openTransport(url: string, typed: boolean): Promise<Transporter> {
   const limits = { connectionTimeout: 10_000, greetingTimeout: 10_000, socketTimeout: 30_000 };
   const pooled = { pool: true, maxConnections: CONNECTIONS, maxMessages: 1000, ...limits };
-  if (!typed) return createTransport(url, pooled as never);
+  if (!typed) return createTransport({ url, ...pooled } as never);
   const { hostname } = new URL(url.replace(/^smtps?:/, 'http:'));
   const host = await placeOf(hostname);
   const address = new URL(url);

@@ -1,4 +1,3 @@
-import pMap from 'p-map';
 import { sayAmount } from '../../core/words/amount.ts';
 import { statementText } from '../../core/words/statementText.ts';
 import type { Almanac } from '../almanac.ts';
@@ -52,19 +51,20 @@ export async function chargeInvoices(
   const results = new Results(almanac, businessDate);
   const unsent: string[] = [];
   const said = new Set<string>();
-  await pMap(
-    prepared,
-    async (one) => {
-      if (signal.aborted) return;
-      const outcome = await ask(almanac, one);
-      if (outcome !== 'waits') return results.take(one, outcome);
-      unsent.push(one.attemptId);
-      if (one.account.disconnectedOn === null || said.has(one.accountId)) return;
-      said.add(one.accountId);
-      await results.take(one, { kind: 'account', trouble: new Disconnected(), didNothing: true });
-    },
-    { concurrency: Math.max(1, almanac.config.GATEWAY_LANES * accounts.size) },
-  );
+  const going = new AbortController();
+  const stop = AbortSignal.any([signal, going.signal]);
+  // They stand in line at the lanes of their account in the order given: the charges of one batch are made before those
+  // of the next, which is prepared meanwhile.
+  const asked = prepared.map(async (one) => {
+    const outcome = await ask(almanac, one, stop);
+    if (outcome === 'stopped') return;
+    if (outcome !== 'waits') return results.take(one, outcome);
+    unsent.push(one.attemptId);
+    if (one.account.disconnectedOn === null || said.has(one.accountId)) return;
+    said.add(one.accountId);
+    await results.take(one, { kind: 'account', trouble: new Disconnected(), didNothing: true });
+  });
+  await Promise.all(asked).finally(() => going.abort());
   await results.end();
   await noteUnsent(almanac, unsent);
   signal.throwIfAborted();
@@ -113,20 +113,24 @@ function requestOf(one: Chargeable, account: GatewayAccount, businessDate: strin
   };
 }
 
-/** Asks for one charge; gives that it waits where its account cannot be asked, and this was surely not done. */
+/**
+ * Asks for one charge; gives that it waits where its account cannot be asked, and this was surely not done, and that it
+ * was stopped where nothing more is to be begun.
+ */
 async function ask(
   almanac: Almanac,
   { account, request, idempotencyKey }: Prepared,
-): Promise<ChargeOutcome | 'waits'> {
-  if (almanac.gateways.troubleNow(account)) return 'waits';
+  stop: AbortSignal,
+): Promise<ChargeOutcome | 'waits' | 'stopped'> {
   const gateway = almanac.gateways.of(account);
   const lanes = almanac.gateways.lanesOf(account);
   const asked = { ...request, idempotencyKey, amount: BigInt(request.amount) };
   for (let rests = 0; ; rests += 1) {
-    const outcome = await lanes.run(async () =>
-      almanac.gateways.troubleNow(account) ? ('waits' as const) : gateway.charge(asked),
-    );
-    if (outcome === 'waits') return outcome;
+    const outcome = await lanes.run(async () => {
+      if (stop.aborted) return 'stopped' as const;
+      return almanac.gateways.troubleNow(account) ? ('waits' as const) : gateway.charge(asked);
+    });
+    if (outcome === 'waits' || outcome === 'stopped') return outcome;
     if (outcome.kind === 'unknown') return find(gateway, idempotencyKey);
     const tooFast =
       outcome.kind === 'account' && outcome.trouble instanceof AskedTooFast ? outcome.trouble : null;

@@ -5,11 +5,9 @@ import { createServer, type Server } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
-import type { ChildProcess } from 'node:child_process';
 import express from 'express';
 import getPort from 'get-port';
 import { Client } from 'pg';
-import { Parts } from '../../command/parts.ts';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import type { Almanac } from '../../server/almanac.ts';
 import { beginBusiness } from '../../server/business/beginBusiness.ts';
@@ -32,6 +30,7 @@ import {
   type SimulatedCustomer,
 } from './scenario.ts';
 import { GatewayHere, MailHere } from './StandIns.ts';
+import { Workforce } from './Workforce.ts';
 
 const FIRST_DAY = '2027-01-04';
 const SECRET = 'secret-key-of-the-simulated-gateway';
@@ -77,10 +76,9 @@ export class Simulation {
     private readonly folder: string,
     /** Restarts the database in the middle of its work; null where others use it too. */
     private readonly restartDatabase: (() => void) | null,
+    private readonly workers: Workforce,
   ) {}
 
-  private readonly parts = new Parts();
-  private workers: ChildProcess[] = [];
   private rateIds = new Map<string, string>();
 
   static async begin(clusterUrl: string, restartDatabase: (() => void) | null = null): Promise<Simulation> {
@@ -141,7 +139,17 @@ export class Simulation {
     const web = createServer(app).listen(webPort, '127.0.0.1');
     await once(web, 'listening');
     await connectByKey(almanac, SECRET, 'environment');
-    const simulation = new Simulation(almanac, environment, gateway, mail, web, folder, restartDatabase);
+    const workers = await Workforce.ready(environment, almanac);
+    const simulation = new Simulation(
+      almanac,
+      environment,
+      gateway,
+      mail,
+      web,
+      folder,
+      restartDatabase,
+      workers,
+    );
     await simulation.offerRates();
     return simulation;
   }
@@ -164,7 +172,7 @@ export class Simulation {
   async play(scenario: Scenario, inPeace: boolean): Promise<{ outcome: Outcome; wrong: string[] }> {
     const { workers, blows } = inPeace ? { workers: 1, blows: [] } : scenario;
     await this.reset(scenario.customers);
-    await this.staff(workers);
+    await this.workers.staff(workers);
     const peace: (() => Promise<void>)[] = [];
     for (let day = 0; day < STORM_DAYS; day += 1) {
       const turned = this.turnTo(day + 1);
@@ -180,7 +188,7 @@ export class Simulation {
   }
 
   async end(): Promise<void> {
-    await this.parts.stop();
+    await this.workers.end();
     this.gateway.kill();
     await this.mail.kill();
     this.web.closeAllConnections();
@@ -235,23 +243,9 @@ export class Simulation {
     }
   }
 
-  /** Sees to it that so many workers are there. */
-  private async staff(count: number): Promise<void> {
-    this.workers = this.workers.filter(
-      ({ exitCode, signalCode }) => exitCode === null && signalCode === null,
-    );
-    while (this.workers.length > count) await killed(this.workers.pop());
-    while (this.workers.length < count) this.workers.push(await this.hire());
-  }
-
-  private hire(): Promise<ChildProcess> {
-    const name = `worker ${randomBytes(4).toString('hex')}`;
-    return this.parts.start(name, ['command/main.ts', 'worker'], this.environment, 'worker at work');
-  }
-
   private async turnTo(days: number): Promise<void> {
     const to = formatDay(toDay(FIRST_DAY) + days);
-    for (let asked = false; ; await pause(15)) {
+    for (let asked = false; ; await pause(8)) {
       try {
         if (!asked) await askForTurn(this.almanac, to);
         asked = true;
@@ -276,13 +270,8 @@ export class Simulation {
   private async strike(falls: Fall, peace: (() => Promise<void>)[]): Promise<void> {
     const calm = () => this.misbehave({});
     switch (falls.kind) {
-      case 'worker killed': {
-        const worker = this.workers[falls.which % this.workers.length];
-        await killed(worker);
-        this.workers = this.workers.filter((one) => one !== worker);
-        this.workers.push(await this.hire());
-        return;
-      }
+      case 'worker killed':
+        return this.workers.kill(falls.which);
       case 'connections cut':
         return this.cut();
       case 'database restarted':
@@ -437,11 +426,4 @@ export class Simulation {
       wrong.push(`${taken.size} letters were handed over, ${letters.length} were written`);
     return wrong;
   }
-}
-
-async function killed(worker: ChildProcess | undefined): Promise<void> {
-  if (!worker || worker.exitCode !== null || worker.signalCode !== null) return;
-  const died = once(worker, 'exit');
-  worker.kill('SIGKILL');
-  await died;
 }

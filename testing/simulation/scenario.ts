@@ -48,8 +48,8 @@ export interface Scenario {
 }
 
 /** Days of a simulated business under blows, and days in peace after them, in which what waited is made good. */
-export const STORM_DAYS = 12;
-export const QUIET_DAYS = 18;
+export const STORM_DAYS = 8;
+export const QUIET_DAYS = 14;
 
 /** What cards do is counted, not dated: a charge that waited for its account comes out as it would have. */
 const card: fc.Arbitrary<Behaviour> = fc.oneof(

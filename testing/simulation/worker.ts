@@ -1,0 +1,3 @@
+import { workerCommand } from '../../command/workerCommand.ts';
+
+await workerCommand();
