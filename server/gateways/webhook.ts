@@ -59,7 +59,8 @@ export function takeWebhooks(app: Express, almanac: Almanac): void {
       const webhookId = signed['webhook-id'];
       if (event.data.type === 'money.collected' || event.data.type === 'money.declined') {
         // It changes nothing when it comes again: that it came need not be remembered.
-        if (!isFresh(almanac, event.data.timestamp)) await takeCharge(almanac, account, readCharge(event.data.data));
+        if (!isFresh(almanac, event.data.timestamp))
+          await takeCharge(almanac, account, readCharge(event.data.data));
       } else if (!(await wasTaken(almanac, account, webhookId))) {
         const at = new Date(Number(signed['webhook-timestamp']) * 1000);
         await act(almanac, account, event.data, { webhookId, at });

@@ -31,7 +31,7 @@ class Host {
       stream.on('data', (part: Buffer) => parts.push(part));
       stream.on('end', () => {
         const text = Buffer.concat(parts).toString();
-        const id = /^Message-ID: (.*)$/im.exec(text)?.[1] ?? '';
+        const id = /^Message-ID:\s*(\S+)/im.exec(text)?.[1] ?? '';
         this.taken.set(id, [...(this.taken.get(id) ?? []), text]);
         done();
       });
@@ -111,17 +111,16 @@ test('a letter that goes out again after a crash is the same to the byte, under 
     // What a mail program writes anew each time: the date, and the marks between the parts.
     return [...host.taken.entries()].map(([id, texts]) => [
       id,
-      texts
-        .at(-1)!
-        .replace(/^Date: .*$/im, '')
-        .replace(/--_NmP-[0-9a-zA-Z_-]+/g, '--'),
+      (texts.at(-1) ?? '').replace(/^Date: .*$/im, '').replace(/--_NmP-[0-9a-zA-Z_-]+/g, '--'),
     ]);
   };
   const first = await bodies();
   expect(first.length).toBeGreaterThan(0);
   // The answer of the mail server was lost: to us the letters are not sent. Since then the business has changed its name.
+  const ids = [...host.taken.keys()].map((id) => /letter-.*-(\d+)@/.exec(id)?.[1] ?? '');
   await world.almanac.db.rows(
-    `update letters set state = 'queued', sent_at = null where written_on = (select max(written_on) from letters)`,
+    `update letters set state = 'queued', sent_at = null where id = any($ids::bigint[])`,
+    { ids },
   );
   await world.almanac.db.rows(`update plans set name = name || ' (now otherwise)'`);
   expect(await bodies()).toEqual(first);
@@ -167,11 +166,12 @@ test('an address that does not exist is undeliverable and asks for a person; a h
   await new Mailing(world.almanac, route).round();
   expect(await waiting()).toBe(0);
   const refused = await world.almanac.db.rows<{ name: string }>(
-    `select distinct c.name from letters l join customers c on c.id = l.customer_id where l.state = 'undeliverable'`,
+    `select distinct c.id, c.name from letters l join customers c on c.id = l.customer_id where l.state = 'undeliverable'`,
   );
-  expect(refused).toEqual([{ name: 'Person 1' }]);
+  expect(refused.length).toBeGreaterThan(0);
+  expect(new Set(refused.map(({ name }) => name))).toEqual(new Set(['Person 1']));
   const needs = await world.almanac.db.rows(`select 1 from needs where kind = 'letter undeliverable'`);
-  expect(needs).toHaveLength(1);
+  expect(needs, 'one for each of them, however many letters').toHaveLength(refused.length);
   expect((await verify(world.almanac)).flatMap(({ breaches }) => breaches)).toEqual([]);
 });
 
