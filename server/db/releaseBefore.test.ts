@@ -8,6 +8,7 @@ import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import { checkTerms } from '../../core/terms/check.ts';
 import type { Terms } from '../../core/terms/schema.ts';
+import { lettersWhere } from '../../testing/letters.ts';
 import type { Almanac } from '../almanac.ts';
 import { lawFactsOf, loadLaw } from '../subscriptions/law.ts';
 import { invoicesAreWhatTermsSay } from '../verify/verify.ts';
@@ -103,5 +104,38 @@ describe('a database of the release before', () => {
     expect(owed?.owed).toBe(owed?.unpaid);
     expect(Number(owed?.owed)).toBeGreaterThan(0);
     await expect(db.rows(`update rate_versions set name = 'x'`)).rejects.toThrow('append-only');
+  });
+
+  test('the books begin with all that was invoiced and collected before, and what is posted stays', async () => {
+    const held = await db.rows<{ kind: string; holds: string; is: string }>(`
+      with holds as (
+        select a.kind, sum(l.amount) as holds from journal_lines l join accounts a on a.id = l.account_id group by a.kind),
+      known (kind, holds) as (values
+        ('sales', (select -sum(net) from invoices where total <> 0)),
+        ('tax', (select -sum(tax) from invoices where total <> 0)),
+        ('clearing', (select sum(amount) from payments)),
+        ('receivable', (select sum(greatest(total, 0) - credit_used - collected) from invoices where state <> 'written off')))
+      select kind, coalesce(h.holds, 0)::text as holds, coalesce(k.holds, 0)::text as is
+      from known k left join holds h using (kind) order by kind`);
+    expect(held).toHaveLength(4);
+    for (const { kind, holds, is } of held) expect(holds, kind).toBe(is);
+    expect(Number(held.find(({ kind }) => kind === 'clearing')?.holds)).toBeGreaterThan(0);
+    await expect(db.rows('delete from journal')).rejects.toThrow('What is posted stays');
+    await expect(db.rows(`update journal set currency = 'EUR'`)).rejects.toThrow('What is posted stays');
+  });
+
+  test('invoices keep who issued them and to whom, letters what they said', async () => {
+    const invoices = await db.rows<{ parties: { to: { name: string } } }>(
+      'select p.parties from invoices i join invoice_parties p on p.id = i.parties_id',
+    );
+    const all = await db.row<{ n: number }>('select count(*)::int as n from invoices');
+    expect(invoices).toHaveLength(all?.n ?? 0);
+    expect(invoices.every(({ parties }) => parties.to.name !== '')).toBe(true);
+    const letters = await lettersWhere(almanac, 'true');
+    expect(letters.length).toBeGreaterThan(0);
+    for (const { subject, html, plain } of letters) {
+      expect(html).toContain('<!doctype html>');
+      expect(`${subject}${plain}`).not.toContain('{{');
+    }
   });
 });
