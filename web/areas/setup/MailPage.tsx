@@ -46,6 +46,8 @@ export function MailPage() {
               {...field(form, 'quietFrom')}
             />
             <TextField label="to" placeholder="08:00" maxLength={5} {...field(form, 'quietTo')} />
+          </Flex>
+          <Box w="312px">
             <CountField
               form={form}
               path="mostPerSecond"
@@ -55,7 +57,7 @@ export function MailPage() {
               most={1000}
               hint="Empty: as many as the mail server takes."
             />
-          </Flex>
+          </Box>
           <Box>
             <Text as="h2" fontFamily="heading" fontSize="16px" mb="2">
               Mail server
