@@ -3,6 +3,7 @@ import type { AddressInfo } from 'node:net';
 import { SMTPServer } from 'smtp-server';
 import { afterAll, beforeAll, beforeEach, expect, inject, test } from 'vitest';
 import { World } from '../../testing/world.ts';
+import { changeSection, readSection } from '../settings/settings.ts';
 import { verify } from '../verify/verify.ts';
 import { turnOf } from './letters.sql.ts';
 import { MailRoute } from './mailRoute.ts';
@@ -62,12 +63,12 @@ afterAll(async () => {
   await host.close();
 });
 
-/** So many people who subscribe on the day that is turned: a letter of their start and a receipt each. */
 beforeEach(async () => {
   host.taken.clear();
   host.answer = () => null;
 });
 let month = 1;
+/** So many people who subscribe on the day that is turned: a letter of their start and a receipt each. */
 async function letters(people: number): Promise<number> {
   await world.enrol(Array.from({ length: people }, () => ({})));
   month += 1;
@@ -116,7 +117,7 @@ test('a letter that goes out again after a crash is the same to the byte, under 
   };
   const first = await bodies();
   expect(first.length).toBeGreaterThan(0);
-  // The answer of the mail server was lost: to us the letters are not sent. Since then the business has changed its name.
+  // The answer of the mail server was lost: to us the letters are not sent. Since then their plan has another name.
   const ids = [...host.taken.keys()].map((id) => /letter-.*-(\d+)@/.exec(id)?.[1] ?? '');
   await world.almanac.db.rows(
     `update letters set state = 'queued', sent_at = null where id = any($ids::bigint[])`,
@@ -173,6 +174,21 @@ test('an address that does not exist is undeliverable and asks for a person; a h
   const needs = await world.almanac.db.rows(`select 1 from needs where kind = 'letter undeliverable'`);
   expect(needs, 'one for each of them, however many letters').toHaveLength(refused.length);
   expect((await verify(world.almanac)).flatMap(({ breaches }) => breaches)).toEqual([]);
+});
+
+test('a worker that is told to stop sends what it has in hand and takes no more, however many wait', async () => {
+  const count = await letters(2);
+  const { version, value } = await readSection(world.almanac, 'mail');
+  await changeSection(world.almanac, 'mail', { version, value: { ...value, mostPerSecond: 1 } });
+  const stopping = new AbortController();
+  host.answer = () => {
+    stopping.abort();
+    return null;
+  };
+  const sent = await new Mailing(world.almanac, route).round(new Date(), stopping.signal);
+  expect(sent).toBeGreaterThan(0);
+  expect(sent).toBeLessThan(count);
+  expect(await waiting()).toBe(count - sent);
 });
 
 test('all workers together keep to what the host takes in a second', async () => {

@@ -49,27 +49,30 @@ export class Mailing {
     private readonly route: MailRoute,
   ) {}
 
-  /** Sends everything that may go now. Gives how many letters it had in hand. */
-  async round(now: Date = this.almanac.clock()): Promise<number> {
+  /**
+   * Sends everything that may go now. Gives how many letters it had in hand.
+   * @param signal once it is aborted, what is in hand is sent and nothing more is taken
+   */
+  async round(now: Date = this.almanac.clock(), signal?: AbortSignal): Promise<number> {
     if (Date.now() < this.away.until || !(await anyWaiting(this.almanac))) return 0;
-    let count = await this.send('staff_letters');
+    let count = await this.send('staff_letters', signal);
     // Quiet hours are the customers'.
-    if ((await minutesOfQuiet(this.almanac, now)) === 0) count += await this.send('letters');
+    if ((await minutesOfQuiet(this.almanac, now)) === 0) count += await this.send('letters', signal);
     return count;
   }
 
   /** While the fates of some letters are written down, others are on their way. */
-  private async send(post: Post): Promise<number> {
-    const counts = await Promise.all(Array.from({ length: IN_HAND }, () => this.sendBatches(post)));
+  private async send(post: Post, signal?: AbortSignal): Promise<number> {
+    const counts = await Promise.all(Array.from({ length: IN_HAND }, () => this.sendBatches(post, signal)));
     return counts.reduce((sum, count) => sum + count, 0);
   }
 
-  private async sendBatches(post: Post): Promise<number> {
+  private async sendBatches(post: Post, signal?: AbortSignal): Promise<number> {
     const leaseMs = this.almanac.config.LEASE_MS;
     const { mostPerSecond } = await settingsOf(this.almanac, 'mail');
     let count = 0;
     for (;;) {
-      if (Date.now() < this.away.until) return count;
+      if (signal?.aborted || Date.now() < this.away.until) return count;
       const letters = await takeLetters(this.almanac, post, Math.min(BATCH, mostPerSecond ?? BATCH), leaseMs);
       if (letters.length === 0) return count;
       count += letters.length;

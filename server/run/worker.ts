@@ -64,7 +64,7 @@ export async function startWorker(almanac: Almanac): Promise<Runner> {
   });
   const loops = [
     looking(almanac, 'turning pages', WORKER_LOOK_MS, () => turnPages(almanac, signal), signal),
-    looking(almanac, 'letters', WORKER_LOOK_MS, () => mailing.round(), signal),
+    looking(almanac, 'letters', WORKER_LOOK_MS, () => mailing.round(almanac.clock(), signal), signal),
     looking(almanac, 'the clock', MINUTE_MS, () => keepUp(almanac, almanac.clock(), signal), signal),
   ];
   const stop = async () => {
