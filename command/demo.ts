@@ -184,8 +184,8 @@ function demoEnvironment(
     GATEWAY_PUBLIC_KEY: secret('GATEWAY_PUBLIC_KEY', random),
     GATEWAY_FILE: join(DEMO_FOLDER, 'gateway', 'record.jsonl'),
     GATEWAY_PORT: String(ports.gateway),
-    // The stand-in is on this machine: what it has not answered in half a second it never will.
-    GATEWAY_TIMEOUT_MS: '500',
+    // The stand-in is on this machine: what it has not answered in a quarter of a second it never will.
+    GATEWAY_TIMEOUT_MS: '250',
     MAIL_FOLDER: join(DEMO_FOLDER, 'mail'),
     MAIL_PORT: String(ports.smtp),
     ALMANAC_SECRET: secret('ALMANAC_SECRET', random),

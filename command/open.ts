@@ -8,11 +8,11 @@ import { PlainFailure } from './sayAndExit.ts';
 
 /** Opens what every command works with, as the environment (or the demo on this machine) says. */
 export async function openAlmanac(
-  connections = 10,
   from: () => NodeJS.ProcessEnv = environment,
+  options: { readonly connections?: number; readonly prepares?: boolean } = {},
 ): Promise<Almanac & { readonly config: Config }> {
   const config = readConfig(from());
-  const db = new Database(config.DATABASE_URL, { connections });
+  const db = new Database(config.DATABASE_URL, options);
   try {
     await db.sequelize.authenticate();
   } catch (error) {

@@ -1,5 +1,6 @@
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
+import type { Bound } from '../db/database.ts';
 import { unnested } from '../db/unnested.ts';
 import { accountIds, type AccountKey } from './accounts.ts';
 
@@ -20,15 +21,25 @@ export interface Entry {
   readonly lines: readonly EntryLine[];
 }
 
+/** The columns of the journal that entries are posted in, in the order of {@link Posting.table}. */
+export const JOURNAL = 'posted_on, event, currency, invoice_id, payment_id, accounts, amounts';
+
+/** Entries as a table `entry` that a statement posts together with what they tell of. */
+export interface Posting {
+  readonly table: string;
+  readonly bound: Readonly<Record<string, Bound>>;
+  readonly count: number;
+}
+
 /**
- * Posts entries to the journal, in the transaction of what they tell of. What is posted is never changed. Lines of no
- * amount are left out, and entries that have none left.
+ * Makes entries ready to be posted by the statement that writes what they tell of. Where that has no number yet, an entry
+ * says its place among what is written with it, and the statement puts the number there. Lines of no amount are left out,
+ * and entries that have none left.
  */
-export async function post(almanac: Almanac, entries: readonly Entry[], within: Transaction): Promise<void> {
+export async function readyToPost(almanac: Almanac, entries: readonly Entry[]): Promise<Posting> {
   const posted = entries
     .map((entry) => ({ ...entry, lines: entry.lines.filter(({ amount }) => amount !== 0n) }))
     .filter(({ lines }) => lines.length > 0);
-  if (posted.length === 0) return;
   const idOf = await accountIds(
     almanac,
     posted.flatMap(({ lines }) => lines.map(({ account }) => account)),
@@ -52,10 +63,19 @@ export async function post(almanac: Almanac, entries: readonly Entry[], within: 
       accounts: `{${lines.map(({ account }) => idOf(account)).join(',')}}`,
       amounts: `{${lines.map(({ amount }) => amount).join(',')}}`,
     })),
+    'entry',
   );
+  return { table, bound, count: posted.length };
+}
+
+/** Posts entries to the journal, in the transaction of what they tell of. What is posted is never changed. */
+export async function post(almanac: Almanac, entries: readonly Entry[], within: Transaction): Promise<void> {
+  const { table, bound, count } = await readyToPost(almanac, entries);
+  if (count === 0) return;
   await almanac.db.rows(
-    `insert into journal (posted_on, event, currency, invoice_id, payment_id, accounts, amounts)
-     select posted_on, event, currency, invoice_id, payment_id, accounts::int[], amounts::bigint[] from ${table} order by place`,
+    `insert into journal (${JOURNAL})
+     select posted_on, event, currency, invoice_id, payment_id, accounts::int[], amounts::bigint[]
+     from ${table} order by place`,
     bound,
     within,
   );

@@ -1,6 +1,7 @@
 import type { Client } from 'pg';
 import { QueryTypes, Sequelize, type Transaction } from 'sequelize';
 import { setupModels } from './models.ts';
+import { preparing, Statements } from './prepared.ts';
 
 /** A value that may stand in for a `$name` in a statement; PostgreSQL reads bigints from their digits. */
 export type Bound =
@@ -23,10 +24,11 @@ export class Database {
 
   constructor(
     readonly url: string,
-    options: { readonly connections?: number } = {},
+    options: { readonly connections?: number; readonly prepares?: boolean } = {},
   ) {
     this.sequelize = new Sequelize(url, {
       dialect: 'postgres',
+      ...(options.prepares ? { dialectModule: preparing(new Statements()) } : {}),
       logging: false,
       pool: { max: options.connections ?? 10, idle: 10_000 },
       // Statements here are many and short: compiling one (jit) takes far longer than all of its work.

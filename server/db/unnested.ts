@@ -7,6 +7,7 @@ type Value = string | number | bigint | boolean | null;
 /**
  * Many rows as one table that a statement reads: an array for each column, so that a statement is the same however many
  * rows there are. A column `place` counts them from 1, in their order.
+ * @param as the name of the table; two tables in one statement need two
  * @example
  * const { table, bound } = unnested({ id: 'bigint', amount: 'bigint' }, [{ id: '7', amount: 300n }]);
  * await db.rows(`update invoices i set collected = x.amount from ${table} where i.id = x.id`, bound, within);
@@ -14,12 +15,13 @@ type Value = string | number | bigint | boolean | null;
 export function unnested<Column extends string>(
   columns: Readonly<Record<Column, ColumnType>>,
   rows: readonly Readonly<Record<Column, Value>>[],
+  as = 'x',
 ): { readonly table: string; readonly bound: Record<string, Bound> } {
   const names = Object.keys(columns) as Column[];
-  const arrays = names.map((name) => `$of_${name}::${columns[name]}[]`);
-  const bound = Object.fromEntries(names.map((name) => [`of_${name}`, arrayOf(rows, name)]));
+  const arrays = names.map((name) => `$${as}_${name}::${columns[name]}[]`);
+  const bound = Object.fromEntries(names.map((name) => [`${as}_${name}`, arrayOf(rows, name)]));
   return {
-    table: `unnest(${arrays.join(', ')}) with ordinality as x (${[...names, 'place'].join(', ')})`,
+    table: `unnest(${arrays.join(', ')}) with ordinality as ${as} (${[...names, 'place'].join(', ')})`,
     bound,
   };
 }

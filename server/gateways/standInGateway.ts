@@ -146,17 +146,25 @@ export class StandInGateway implements GatewayPort {
     options: { headers?: Record<string, string>; body?: object },
   ): Promise<Answer> {
     const { address, secretKey, timeoutMs } = this.way;
-    const { statusCode, headers, body } = await poolTo(address, timeoutMs).request({
-      method: method as Dispatcher.HttpMethod,
-      path,
-      headers: {
-        authorization: `Bearer ${secretKey}`,
-        ...(options.body ? { 'content-type': 'application/json' } : {}),
-        ...options.headers,
-      },
-      body: options.body ? JSON.stringify(options.body) : null,
-    });
-    return { status: statusCode, headers, text: await body.text() };
+    // The whole answer is waited for so long and no longer: timers of the pool itself are right to a second only.
+    const late = new AbortController();
+    const timer = setTimeout(() => late.abort(), timeoutMs);
+    try {
+      const { statusCode, headers, body } = await poolTo(address, timeoutMs).request({
+        signal: late.signal,
+        method: method as Dispatcher.HttpMethod,
+        path,
+        headers: {
+          authorization: `Bearer ${secretKey}`,
+          ...(options.body ? { 'content-type': 'application/json' } : {}),
+          ...options.headers,
+        },
+        body: options.body ? JSON.stringify(options.body) : null,
+      });
+      return { status: statusCode, headers, text: await body.text() };
+    } finally {
+      clearTimeout(timer);
+    }
   }
 }
 
@@ -178,8 +186,8 @@ function poolTo(address: string, timeoutMs: number): Pool {
     new Pool(origin, {
       connections: 256,
       connect: { timeout: timeoutMs },
-      headersTimeout: timeoutMs,
-      bodyTimeout: timeoutMs,
+      headersTimeout: 0,
+      bodyTimeout: 0,
     });
   pools.set(key, pool);
   return pool;

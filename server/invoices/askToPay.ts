@@ -5,7 +5,8 @@ import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { linkForLetter } from '../customers/link.ts';
 import { sayPeriod, writeAbout } from '../notices/occasions.ts';
-import type { InvoiceToWrite, WrittenInvoice } from './writeInvoices.ts';
+import type { InvoiceToWrite } from './drawUp.ts';
+import type { WrittenInvoice } from './writeInvoices.ts';
 
 /** Sends an invoice that its customer pays by hand, with the way to pay it. */
 export async function askToPay(

@@ -1,7 +1,7 @@
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import { paymentCollected } from '../books/entries.ts';
-import { post } from '../books/post.ts';
+import { JOURNAL, readyToPost } from '../books/post.ts';
 import { unnested } from '../db/unnested.ts';
 
 /** Money that came in for an invoice, by an attempt. */
@@ -35,6 +35,10 @@ export async function writePayments(
       paid_on: paidOn,
     })),
   );
+  const posting = await readyToPost(
+    almanac,
+    payments.map(({ attemptId, ...payment }) => paymentCollected({ ...payment, id: attemptId })),
+  );
   const written = await almanac.db.rows<{ id: string; attempt_id: string }>(
     `with paid as (
        insert into payments (invoice_id, attempt_id, amount, currency, paid_on)
@@ -44,21 +48,19 @@ export async function writePayments(
      collected as (
        update invoices i set collected = i.collected + s.amount,
          state = case when i.collected + s.amount >= greatest(i.total, 0) - i.credit_used then 'paid' else 'part-paid' end
-       from summed s where i.id = s.invoice_id)
+       from summed s where i.id = s.invoice_id),
+     posted as (
+       insert into journal (${JOURNAL})
+       select e.posted_on, e.event, e.currency, p.invoice_id, p.id, e.accounts::int[], e.amounts::bigint[]
+       from (select * from ${posting.table}) e join paid p on p.attempt_id = e.payment_id order by e.place)
      select id::text, attempt_id::text from paid`,
-    bound,
+    { ...bound, ...posting.bound },
     within,
   );
   const idOf = new Map(written.map(({ id, attempt_id }) => [attempt_id, id]));
-  const ids = payments.map(({ attemptId }) => {
+  return payments.map(({ attemptId }) => {
     const id = idOf.get(attemptId);
     if (id === undefined) throw new Error(`The payment of attempt ${attemptId} was not written.`);
     return id;
   });
-  await post(
-    almanac,
-    payments.map((payment, i) => paymentCollected({ ...payment, id: ids[i] ?? '' })),
-    within,
-  );
-  return ids;
 }

@@ -172,7 +172,8 @@ export class Claims {
    */
   async earlierDone({ place }: Batch, signal: AbortSignal): Promise<void> {
     const { businessDate, step } = this.of;
-    for (;;) {
+    // Most often the one before is nearly done: it is asked for at once, and then more and more seldom.
+    for (let wait = 1; ; wait = Math.min(POLL_MS, 2 * wait)) {
       signal.throwIfAborted();
       const earlier = await this.db.row<{ free: boolean }>(
         `select coalesce(claimed_until < now(), true) as free from run_batches
@@ -181,7 +182,7 @@ export class Claims {
       );
       if (!earlier) return;
       if (earlier.free) throw new GiveBack();
-      await pause(POLL_MS);
+      await pause(wait);
     }
   }
 

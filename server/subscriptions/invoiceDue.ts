@@ -9,7 +9,8 @@ import { keepCredit } from '../customers/credit.ts';
 import { askToPay } from '../invoices/askToPay.ts';
 import type { InvoiceParties } from '../invoices/invoiceParts.ts';
 import { wholeOf } from '../invoices/wholeOf.ts';
-import { writeInvoices, type InvoiceToWrite } from '../invoices/writeInvoices.ts';
+import type { InvoiceToWrite } from '../invoices/drawUp.ts';
+import { drawUpInvoices, writeInvoices } from '../invoices/writeInvoices.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { lockDue, writeReached, type DueSubscription, type Reached } from './due.sql.ts';
 import { issueDay } from './issueDay.ts';
@@ -43,14 +44,15 @@ export function invoiceDue(
       const invoices = reached.invoices.map((invoice) => toWrite(subscription, invoice, parties));
       return { subscription, terms, reached, invoices };
     });
-    await beforeNumbers();
     const asked = computed.flatMap(({ invoices }) => invoices);
-    const written = await writeInvoices(almanac, asked, businessDate, within);
+    const drawnUp = await drawUpInvoices(almanac, asked, businessDate, within);
     await writeReached(
       almanac,
       computed.map((one) => standing(one, businessDate)),
       within,
     );
+    await beforeNumbers();
+    const written = await writeInvoices(almanac, drawnUp, within);
     const invoiceOf = new Map(asked.map((invoice, i) => [invoice, written[i]]));
     for (const { subscription, terms, reached, invoices } of computed) {
       for (const one of invoices) {

@@ -1,0 +1,55 @@
+import { createHash } from 'node:crypto';
+import pg, { type QueryResult } from 'pg';
+
+/** A statement is prepared once it has come so often: what comes rarely is not worth the memory it would take. */
+const COMES_AGAIN = 3;
+/** So many statements are kept in mind, and so none that is written anew for each number of values fills the server. */
+const MOST_STATEMENTS = 500;
+
+/** SQLSTATE of a prepared statement that this connection does not have, and of one that it has already. */
+const LOST = ['26000', '42P05'];
+
+type Told = (error: (Error & { code?: string }) | null, result: QueryResult) => void;
+
+/** Which statements of a process are prepared, on all of its connections. */
+export class Statements {
+  private readonly seen = new Map<string, number>();
+  private off = false;
+
+  /** Whether statements are prepared at all: not once a proxy was found that gives each transaction another connection. */
+  get prepares(): boolean {
+    return !this.off;
+  }
+
+  /** The name under which a statement is prepared, or null where it is sent as it is. It is the same in every process. */
+  nameOf(text: string): string | null {
+    if (this.off) return null;
+    const times = (this.seen.get(text) ?? 0) + 1;
+    if (times === 1 && this.seen.size >= MOST_STATEMENTS) return null;
+    this.seen.set(text, times);
+    if (times <= COMES_AGAIN) return null;
+    return `s${createHash('sha256').update(text).digest('base64url').slice(0, 40)}`;
+  }
+
+  /** Looks at what went wrong: where the connection is not the one that was prepared, nothing is prepared any more. */
+  note(error: { readonly code?: string } | null): void {
+    if (error?.code !== undefined && LOST.includes(error.code)) this.off = true;
+  }
+}
+
+/** The driver, with connections on which statements that come again and again are planned once and not each time. */
+export function preparing(statements: Statements): typeof pg {
+  class PreparingClient extends pg.Client {
+    override query(...given: unknown[]): never {
+      const [text, values, told] = given;
+      const ask = super.query.bind(this) as (...given: unknown[]) => never;
+      const name = typeof text === 'string' && Array.isArray(values) ? statements.nameOf(text) : null;
+      if (name === null || typeof told !== 'function') return ask(...given);
+      return ask({ name, text, values }, (error: Parameters<Told>[0], result: QueryResult) => {
+        statements.note(error);
+        (told as Told)(error, result);
+      });
+    }
+  }
+  return { ...pg, Client: PreparingClient } as typeof pg;
+}
