@@ -22,7 +22,7 @@ const environment = z.object({
   // Work that a worker has in hand is another's after so long without a word of it: longer than a pause of the machine.
   LEASE_MS: z.coerce.number().int().min(200).default(15_000),
   // How often a worker looks whether pages are to be turned or letters wait.
-  WORKER_LOOK_MS: z.coerce.number().int().min(5).default(250),
+  WORKER_LOOK_MS: z.coerce.number().int().min(5).default(100),
   // Charges asked of one gateway account side by side, by each worker.
   GATEWAY_LANES: z.coerce.number().int().min(1).max(1000).default(32),
   ALMANAC_SECRET: z

@@ -95,7 +95,8 @@ export class World {
       parts.start('mail stand-in', ['standins/mail/main.ts'], environment, 'mail stand-in on port'),
     ]);
     const config = readConfig(environment);
-    const db = new Database(config.DATABASE_URL);
+    // As a worker has it.
+    const db = new Database(config.DATABASE_URL, { prepares: true });
     await migrate(db.sequelize);
     await migrateQueue(config.DATABASE_URL);
     const almanac = {

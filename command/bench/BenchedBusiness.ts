@@ -84,7 +84,8 @@ export class Bench {
       'gateway stand-in on port',
     );
     const config = readConfig(environment);
-    const db = new Database(config.DATABASE_URL);
+    // As in a worker: some days are turned in this process.
+    const db = new Database(config.DATABASE_URL, { prepares: true });
     const almanac = {
       db,
       config,

@@ -1,7 +1,8 @@
+import pLimit, { type LimitFunction } from 'p-limit';
 import type { Client } from 'pg';
 import { QueryTypes, Sequelize, type Transaction } from 'sequelize';
 import { setupModels } from './models.ts';
-import { preparing, Statements } from './prepared.ts';
+import { driver, Statements } from './driver.ts';
 
 /** A value that may stand in for a `$name` in a statement; PostgreSQL reads bigints from their digits. */
 export type Bound =
@@ -14,6 +15,9 @@ export type Bound =
   | readonly (string | number | boolean | null)[]
   | Uint8Array;
 
+/** Connections that no transaction takes. */
+const FREE = 2;
+
 /**
  * The way to the database. Statements are written in SQL with `$name` parameters, never put together from
  * values; `within` is the transaction they belong to. Columns of type bigint come back as strings of digits,
@@ -21,16 +25,19 @@ export type Bound =
  */
 export class Database {
   readonly sequelize: Sequelize;
+  private readonly inTransaction: LimitFunction;
 
   constructor(
     readonly url: string,
     options: { readonly connections?: number; readonly prepares?: boolean } = {},
   ) {
+    const connections = options.connections ?? 10;
+    this.inTransaction = pLimit(Math.max(1, connections - FREE));
     this.sequelize = new Sequelize(url, {
       dialect: 'postgres',
-      ...(options.prepares ? { dialectModule: preparing(new Statements()) } : {}),
+      dialectModule: driver(options.prepares ? new Statements() : null),
       logging: false,
-      pool: { max: options.connections ?? 10, idle: 10_000 },
+      pool: { max: connections, idle: 10_000 },
       // Statements here are many and short: compiling one (jit) takes far longer than all of its work.
       hooks: {
         afterConnect: (connection) => (connection as Client).query('set jit = off').then(() => undefined),
@@ -67,9 +74,12 @@ export class Database {
     return (await this.rows<Row>(statement, bound, within))[0] ?? null;
   }
 
-  /** Does all of the work or none of it. */
+  /**
+   * Does all of the work or none of it. Some connections are left to statements outside of transactions: work may ask one
+   * of them in between, however much other work there is.
+   */
   transaction<T>(work: (within: Transaction) => Promise<T>): Promise<T> {
-    return this.sequelize.transaction(work);
+    return this.inTransaction(() => this.sequelize.transaction(work));
   }
 
   close(): Promise<void> {

@@ -13,7 +13,8 @@ const OUR_CLASSES = ['08', '53', '57', '58', 'XX'];
 const SOCKET_FAULTS = ['ECONNRESET', 'ECONNREFUSED', 'EPIPE', 'ETIMEDOUT'];
 const CONNECTION_FAULT =
   /^Connection terminated|^Client has encountered a connection error|^ConnectionManager\.getConnection was called after/;
-const CONFLICTS = ['40001', '40P01', '55P03'];
+/** Besides locks: a prepared statement that this connection does not have. Then nothing is prepared any more (`driver.ts`). */
+const CONFLICTS = ['40001', '40P01', '55P03', '26000', '42P05'];
 
 /**
  * Whether an error is our own trouble: the database is away or out of breath, or the work is no longer ours. It is never

@@ -29,12 +29,14 @@ export async function takeLetters(
   leaseMs: number,
 ): Promise<LetterInHand[]> {
   const taken = await db.rows<{ id: string }>(
-    `update ${post} l set claimed_until = now() + $leaseMs * interval '1 millisecond'
-     from (select id from ${post}
-           where state = 'queued' and (send_after is null or send_after <= now())
-             and (claimed_until is null or claimed_until < now())
-           order by id limit $count for update skip locked) due
-     where l.id = due.id returning l.id::text`,
+    // By themselves, so that they are looked for once and no more are taken than are asked for.
+    `with due as materialized (
+       select id from ${post}
+       where state = 'queued' and (send_after is null or send_after <= now())
+         and (claimed_until is null or claimed_until < now())
+       order by id limit $count for update skip locked)
+     update ${post} l set claimed_until = now() + $leaseMs * interval '1 millisecond'
+     from due where l.id = due.id returning l.id::text`,
     { count, leaseMs },
   );
   if (taken.length === 0) return [];

@@ -100,12 +100,14 @@ export class Claims {
   async claim(): Promise<Batch | null> {
     const { businessDate, step } = this.of;
     return this.db.row<Batch>(
-      `update run_batches b set claimed_by = $worker, claimed_until = now() + $leaseMs * interval '1 millisecond'
-       from (select id from run_batches
-             where business_date = $businessDate and step = $step and not done
-               and (claimed_until is null or claimed_until < now())
-             order by place limit 1 for update skip locked) free
-       where b.id = free.id returning b.id::text, b.place, b.items`,
+      // By itself, so that it is looked for once: joined, it may be looked for again for each row, and claim them all.
+      `with free as materialized (
+         select id from run_batches
+         where business_date = $businessDate and step = $step and not done
+           and (claimed_until is null or claimed_until < now())
+         order by place limit 1 for update skip locked)
+       update run_batches b set claimed_by = $worker, claimed_until = now() + $leaseMs * interval '1 millisecond'
+       from free where b.id = free.id returning b.id::text, b.place, b.items`,
       { businessDate, step, worker: this.worker, leaseMs: this.leaseMs },
     );
   }

@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import type { Almanac } from '../almanac.ts';
 import { CLOSING, DAY, WAITING } from './day.ts';
-import type { Pass } from './step.ts';
+import { firstDue } from './firstDue.ts';
+import type { Pass, Step } from './step.ts';
 import { workStep } from './workStep.ts';
 
 export interface Turning {
@@ -34,7 +35,7 @@ export async function turnDay(
   );
   if (day?.over) return;
   const pass = passOver(almanac, businessDate, signal, now);
-  for (const [at, step] of steps.entries()) await workStep(pass, step, at);
+  await workSteps(pass, steps);
   await almanac.db.rows(
     `update days set step = greatest(step, $steps), finished_at = coalesce(finished_at, now())
      where business_date = $businessDate`,
@@ -49,7 +50,15 @@ export async function askForWaiting(
   signal: AbortSignal | undefined,
 ): Promise<void> {
   const pass = passOver(almanac, businessDate, signal, almanac.clock());
-  for (const [at, step] of WAITING.entries()) await workStep(pass, step, at);
+  await workSteps(pass, WAITING);
+}
+
+/** Does the steps in which there is anything to do. What one of them makes due in a later one is seen after it. */
+async function workSteps(pass: Pass, steps: readonly Step[]): Promise<void> {
+  for (let at = 0; (at = await firstDue(pass, steps, at)) < steps.length; at += 1) {
+    const step = steps[at];
+    if (step) await workStep(pass, step, at);
+  }
 }
 
 function passOver(

@@ -246,6 +246,7 @@ export class Simulation {
   private async turnTo(days: number): Promise<void> {
     const to = formatDay(toDay(FIRST_DAY) + days);
     for (let asked = false; ; await pause(8)) {
+      this.workers.requireAlive();
       try {
         if (!asked) await askForTurn(this.almanac, to);
         asked = true;

@@ -60,6 +60,13 @@ export class Workforce {
         .finally(() => (this.hiring = null));
   }
 
+  /** @throws where a worker at work has ended by itself: nothing that falls on it may do that */
+  requireAlive(): void {
+    const dead = this.working.find(({ process }) => process.exitCode !== null || process.signalCode !== null);
+    this.working = this.working.filter((hand) => hand !== dead);
+    if (dead) throw new Error(`${dead.name} ended by itself.`);
+  }
+
   async end(): Promise<void> {
     await this.hiring;
     for (const { process } of this.held) process.kill('SIGCONT');

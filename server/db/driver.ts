@@ -37,19 +37,33 @@ export class Statements {
   }
 }
 
-/** The driver, with connections on which statements that come again and again are planned once and not each time. */
-export function preparing(statements: Statements): typeof pg {
-  class PreparingClient extends pg.Client {
+/**
+ * The driver, as the mapper uses it, with connections that outlive what goes wrong with them; where statements are given,
+ * those that come again and again are planned once and not each time.
+ */
+export function driver(statements: Statements | null): typeof pg {
+  class OurClient extends pg.Client {
+    /** What the mapper knows a connection by that is not to be used any more. */
+    _invalid = false;
+
+    constructor(config?: string | pg.ClientConfig) {
+      super(config);
+      // A connection may be cut before the mapper listens to it: unheard, that would end the whole process.
+      this.on('error', () => {
+        this._invalid = true;
+      });
+    }
+
     override query(...given: unknown[]): never {
       const [text, values, told] = given;
       const ask = super.query.bind(this) as (...given: unknown[]) => never;
-      const name = typeof text === 'string' && Array.isArray(values) ? statements.nameOf(text) : null;
-      if (name === null || typeof told !== 'function') return ask(...given);
+      const name = typeof text === 'string' && Array.isArray(values) ? statements?.nameOf(text) : null;
+      if (!name || typeof told !== 'function') return ask(...given);
       return ask({ name, text, values }, (error: Parameters<Told>[0], result: QueryResult) => {
-        statements.note(error);
+        statements?.note(error);
         (told as Told)(error, result);
       });
     }
   }
-  return { ...pg, Client: PreparingClient } as typeof pg;
+  return { ...pg, Client: OurClient } as typeof pg;
 }
