@@ -215,9 +215,12 @@ function troubleOf({ status, headers }: Answer): AccountTrouble | null {
   }
 }
 
-/** How long a gateway asks to be left alone, in milliseconds (RFC 9110, Retry-After in seconds); null: it does not say. */
+/** How long a gateway asks to be left alone, in milliseconds (RFC 9110, Retry-After: seconds or a date); null: it does not say. */
 function restOf(header: string | string[] | undefined): number | null {
-  return typeof header === 'string' && /^\d{1,6}$/.test(header) ? Number(header) * 1000 : null;
+  if (typeof header !== 'string') return null;
+  if (/^\d{1,6}$/.test(header)) return Number(header) * 1000;
+  const until = /GMT$/.test(header) ? Date.parse(header) : Number.NaN;
+  return Number.isNaN(until) ? null : Math.max(0, until - Date.now());
 }
 
 /**
