@@ -37,7 +37,8 @@ export class Database {
       dialect: 'postgres',
       dialectModule: driver(options.prepares ? new Statements() : null),
       logging: false,
-      pool: { max: connections, idle: 10_000 },
+      // What was prepared goes with its connection.
+      pool: { max: connections, idle: options.prepares ? 600_000 : 10_000 },
       // Statements here are many and short: compiling one (jit) takes far longer than all of its work.
       hooks: {
         afterConnect: (connection) => (connection as Client).query('set jit = off').then(() => undefined),

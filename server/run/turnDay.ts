@@ -35,7 +35,9 @@ export async function turnDay(
   );
   if (day?.over) return;
   const pass = passOver(almanac, businessDate, signal, now);
-  await workSteps(pass, steps);
+  // A day that is looked at again has most often nothing to do: one look for all steps tells so.
+  const first = again ? await firstDue(pass, steps) : 0;
+  await workSteps(pass, steps, first);
   await almanac.db.rows(
     `update days set step = greatest(step, $steps), finished_at = coalesce(finished_at, now())
      where business_date = $businessDate`,
@@ -50,15 +52,11 @@ export async function askForWaiting(
   signal: AbortSignal | undefined,
 ): Promise<void> {
   const pass = passOver(almanac, businessDate, signal, almanac.clock());
-  await workSteps(pass, WAITING);
+  await workSteps(pass, WAITING, await firstDue(pass, WAITING));
 }
 
-/** Does the steps in which there is anything to do. What one of them makes due in a later one is seen after it. */
-async function workSteps(pass: Pass, steps: readonly Step[]): Promise<void> {
-  for (let at = 0; (at = await firstDue(pass, steps, at)) < steps.length; at += 1) {
-    const step = steps[at];
-    if (step) await workStep(pass, step, at);
-  }
+async function workSteps(pass: Pass, steps: readonly Step[], first: number): Promise<void> {
+  for (const [at, step] of steps.entries()) if (at >= first) await workStep(pass, step, at);
 }
 
 function passOver(

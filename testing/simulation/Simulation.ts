@@ -96,7 +96,7 @@ export class Simulation {
       GATEWAY_TIMEOUT_MS: '300',
       GATEWAY_LANES: '8',
       LEASE_MS: '600',
-      WORKER_LOOK_MS: '30',
+      WORKER_LOOK_MS: '40',
       ALMANAC_SECRET: 'a secret of the simulation that is long enough',
       ALMANAC_KEY: Buffer.from('a key of 32 bytes for simulating').toString('base64'),
       ALMANAC_URL: `http://127.0.0.1:${webPort}`,
@@ -104,7 +104,7 @@ export class Simulation {
       LOG_LEVEL: process.env.SIMULATION_LOG ?? 'silent',
     };
     const config = readConfig(environment);
-    const db = new Database(config.DATABASE_URL);
+    const db = new Database(config.DATABASE_URL, { prepares: true });
     await migrate(db.sequelize);
     await migrateQueue(config.DATABASE_URL);
     const almanac = {
@@ -245,7 +245,7 @@ export class Simulation {
 
   private async turnTo(days: number): Promise<void> {
     const to = formatDay(toDay(FIRST_DAY) + days);
-    for (let asked = false; ; await pause(8)) {
+    for (let asked = false; ; await pause(20)) {
       this.workers.requireAlive();
       try {
         if (!asked) await askForTurn(this.almanac, to);
