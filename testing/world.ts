@@ -8,18 +8,13 @@ import { Client } from 'pg';
 import { Parts } from '../command/parts.ts';
 import { formatDay, toDay } from '../core/dates/day.ts';
 import type { Almanac } from '../server/almanac.ts';
-import { beginBusiness } from '../server/business/beginBusiness.ts';
 import { Business } from '../server/business/Business.ts';
-import { readConfig, type Config } from '../server/config.ts';
-import { Database } from '../server/db/database.ts';
-import { migrate } from '../server/db/migrate.ts';
-import { connectByKey } from '../server/gateways/connect.ts';
-import { Gateways } from '../server/gateways/Gateways.ts';
-import { workLog } from '../server/log.ts';
+import { type Config } from '../server/config.ts';
 import { importFiles } from '../server/imports/importFiles.ts';
 import { turnDay } from '../server/run/turnDay.ts';
-import { migrateQueue } from '../server/run/worker.ts';
 import type { Behaviour } from '../standins/gateway/practiceCards.ts';
+import { openAlmanac } from '../command/open.ts';
+import { beginSample } from './beginSample.ts';
 
 /** For worlds in which the gateway leaves a question unanswered: how long that is waited for. */
 export const SHORT_WAIT = { GATEWAY_TIMEOUT_MS: '2000' };
@@ -94,28 +89,9 @@ export class World {
       parts.start('gateway stand-in', ['standins/gateway/main.ts'], environment, 'gateway stand-in on port'),
       parts.start('mail stand-in', ['standins/mail/main.ts'], environment, 'mail stand-in on port'),
     ]);
-    const config = readConfig(environment);
     // As a worker has it.
-    const db = new Database(config.DATABASE_URL, { prepares: true });
-    await migrate(db.sequelize);
-    await migrateQueue(config.DATABASE_URL);
-    const almanac = {
-      db,
-      config,
-      gateways: new Gateways(config),
-      log: workLog(config),
-      clock: () => new Date(),
-    };
-    const file = {
-      name: 'Fenmarsh Hives',
-      homeCurrency: 'GBP',
-      timeZone: 'Europe/London',
-      senderAddress: 'accounts@fenmarsh-hives.example',
-      statementText: 'FENMARSH HIVES',
-      practice: { startsOn: FIRST_DAY, turnTo: FIRST_DAY },
-    };
-    await beginBusiness(almanac, file, new Date(0));
-    if (connected) await connectByKey(almanac, environment.GATEWAY_SECRET_KEY ?? '', 'environment');
+    const almanac = await openAlmanac(() => environment, { prepares: true });
+    await beginSample(almanac, FIRST_DAY, connected ? (environment.GATEWAY_SECRET_KEY ?? '') : null);
     return new World(almanac, environment, parts, folder);
   }
 

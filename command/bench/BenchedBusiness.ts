@@ -5,16 +5,13 @@ import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import { compileTerms } from '../../core/terms/compile.ts';
 import { requireTerms } from '../../core/terms/check.ts';
 import type { Almanac } from '../../server/almanac.ts';
-import { beginBusiness } from '../../server/business/beginBusiness.ts';
-import { readConfig, type Config } from '../../server/config.ts';
+import { type Config } from '../../server/config.ts';
 import { Database } from '../../server/db/database.ts';
-import { migrate } from '../../server/db/migrate.ts';
 import { connectByKey } from '../../server/gateways/connect.ts';
-import { Gateways } from '../../server/gateways/Gateways.ts';
-import { workLog } from '../../server/log.ts';
-import { migrateQueue } from '../../server/run/worker.ts';
 import type { Cluster } from '../cluster.ts';
 import { Parts } from '../parts.ts';
+import { openAlmanac } from '../open.ts';
+import { beginSample } from '../../testing/beginSample.ts';
 
 /** The first boundary of every subscription of a benchmark; the day that is turned is one month after. */
 const STARTS = '2027-01-15';
@@ -83,30 +80,11 @@ export class Bench {
       environment,
       'gateway stand-in on port',
     );
-    const config = readConfig(environment);
     // As in a worker: some days are turned in this process.
-    const db = new Database(config.DATABASE_URL, { prepares: true });
-    const almanac = {
-      db,
-      config,
-      gateways: new Gateways(config),
-      log: workLog(config),
-      clock: () => new Date(),
-    };
+    const almanac = await openAlmanac(() => environment, { prepares: true });
     if (!kept) {
-      await migrate(db.sequelize);
-      await migrateQueue(config.DATABASE_URL);
-      const business = {
-        name: 'Fenmarsh Hives',
-        homeCurrency: 'GBP',
-        timeZone: 'Europe/London',
-        senderAddress: 'accounts@fenmarsh-hives.example',
-        statementText: 'FENMARSH HIVES',
-        practice: { startsOn: STARTS, turnTo: STARTS },
-      };
-      await beginBusiness(almanac, business, new Date(0));
-      await connectByKey(almanac, SECRET_KEY, 'environment');
-      await db.rows(
+      await beginSample(almanac, STARTS, SECRET_KEY);
+      await almanac.db.rows(
         `with p as (insert into plans (key, name) values ('hive-watch', 'Hive Watch') returning id),
          r as (insert into rates (plan_id, key, name, terms) select id, 'monthly', 'Monthly', $terms::jsonb from p returning id)
          insert into rate_versions (rate_id, version, name, terms, tax_choice, options, saved_by)

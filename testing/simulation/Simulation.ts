@@ -10,16 +10,8 @@ import getPort from 'get-port';
 import { Client } from 'pg';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import type { Almanac } from '../../server/almanac.ts';
-import { beginBusiness } from '../../server/business/beginBusiness.ts';
-import { readConfig } from '../../server/config.ts';
-import { Database } from '../../server/db/database.ts';
-import { migrate } from '../../server/db/migrate.ts';
-import { connectByKey } from '../../server/gateways/connect.ts';
-import { Gateways } from '../../server/gateways/Gateways.ts';
 import { takeWebhooks } from '../../server/gateways/webhook.ts';
-import { workLog } from '../../server/log.ts';
 import { askForTurn } from '../../server/run/turnPages.ts';
-import { migrateQueue } from '../../server/run/worker.ts';
 import { verify } from '../../server/verify/verify.ts';
 import {
   QUIET_DAYS,
@@ -31,6 +23,8 @@ import {
 } from './scenario.ts';
 import { GatewayHere, MailHere } from './StandIns.ts';
 import { Workforce } from './Workforce.ts';
+import { openAlmanac } from '../../command/open.ts';
+import { beginSample } from '../beginSample.ts';
 
 const FIRST_DAY = '2027-01-04';
 const SECRET = 'secret-key-of-the-simulated-gateway';
@@ -103,29 +97,7 @@ export class Simulation {
       ALMANAC_DEMO: 'true',
       LOG_LEVEL: process.env.SIMULATION_LOG ?? 'silent',
     };
-    const config = readConfig(environment);
-    const db = new Database(config.DATABASE_URL, { prepares: true });
-    await migrate(db.sequelize);
-    await migrateQueue(config.DATABASE_URL);
-    const almanac = {
-      db,
-      config,
-      gateways: new Gateways(config),
-      log: workLog(config),
-      clock: () => new Date(),
-    };
-    await beginBusiness(
-      almanac,
-      {
-        name: 'Fenmarsh Hives',
-        homeCurrency: 'GBP',
-        timeZone: 'Europe/London',
-        senderAddress: 'accounts@fenmarsh-hives.example',
-        statementText: 'FENMARSH HIVES',
-        practice: { startsOn: FIRST_DAY, turnTo: FIRST_DAY },
-      },
-      new Date(0),
-    );
+    const almanac = await openAlmanac(() => environment, { prepares: true });
     const gateway = new GatewayHere(
       folder,
       { secret: SECRET, public: 'public-key-of-the-simulation' },
@@ -138,7 +110,7 @@ export class Simulation {
     takeWebhooks(app, almanac);
     const web = createServer(app).listen(webPort, '127.0.0.1');
     await once(web, 'listening');
-    await connectByKey(almanac, SECRET, 'environment');
+    await beginSample(almanac, FIRST_DAY, SECRET);
     const workers = await Workforce.ready(environment, almanac);
     const simulation = new Simulation(
       almanac,
