@@ -5,6 +5,12 @@ import { ROOT } from './settings.ts';
 
 const TSX = `file://${join(ROOT, 'node_modules', 'tsx', 'dist', 'esm', 'index.mjs')}`;
 
+/** Whatever still runs when this process ends, however it ends, ends with it. */
+const running = new Set<ChildProcess>();
+process.once('exit', () => {
+  for (const child of running) child.kill('SIGKILL');
+});
+
 /** The processes that a command has started, so that it can stop every one of them. */
 export class Parts {
   private readonly children = new Map<string, ChildProcess>();
@@ -40,6 +46,7 @@ export class Parts {
       detached: true,
     });
     this.children.set(name, child);
+    running.add(child);
     return new Promise((resolve, reject) => {
       let heard = '';
       child.stdout?.on('data', (chunk: Buffer) => {
@@ -50,6 +57,7 @@ export class Parts {
       child.stderr?.on('data', (chunk: Buffer) => process.stderr.write(`[${name}] ${chunk.toString()}`));
       child.once('exit', (code, signal) => {
         this.children.delete(name);
+        running.delete(child);
         reject(new PlainFailure(`The ${name} did not start (${signal ?? `exit ${code}`}).`));
         if (!this.stopping) this.died(name);
       });

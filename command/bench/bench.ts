@@ -1,8 +1,15 @@
 import { PlainFailure } from '../sayAndExit.ts';
 import type { BenchOptions } from './options.ts';
 
+/** A benchmark that is told to stop leaves nothing behind: its parts and its database end with the process. */
+export function endOnSignals(): void {
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const)
+    process.once(signal, () => process.exit(130));
+}
+
 /** `almanac bench run` and `bench faults`; the core's own benchmark starts without any of what these need. */
 export async function bench(what: string, options: BenchOptions): Promise<void> {
+  endOnSignals();
   switch (what) {
     case 'run':
       return (await import('./run.ts')).benchRun(options);

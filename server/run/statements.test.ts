@@ -1,0 +1,68 @@
+import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { World } from '../../testing/world.ts';
+import { turnDay } from './turnDay.ts';
+
+let world: World;
+beforeAll(async () => {
+  world = await World.begin(inject('databaseUrl'));
+});
+afterAll(() => world.end());
+
+/** How many statements some work asks of the database, but for the beginnings and ends of transactions. */
+async function statementsOf(work: () => Promise<unknown>): Promise<string[]> {
+  // The mapper's own log of what it asks; its types keep it to themselves.
+  const { options } = world.almanac.db.sequelize as unknown as {
+    options: { logging: false | ((statement: string) => void) };
+  };
+  const asked: string[] = [];
+  options.logging = (statement) => {
+    const plain = statement.replace(/^Executing \(.*?\): /, '');
+    if (!/^(START TRANSACTION|COMMIT|ROLLBACK)/.test(plain)) asked.push(plain);
+  };
+  try {
+    await work();
+  } finally {
+    options.logging = false;
+  }
+  return asked;
+}
+
+test('a batch takes as many statements for forty renewals as for four', async () => {
+  const people = new Map([
+    ['2027-01-05', 4],
+    ['2027-01-06', 40],
+  ]);
+  for (const [day, count] of people) {
+    await world.turnTo(day);
+    await world.enrol(
+      Array.from({ length: count }, () => ({})),
+      { interval: 'P1W' },
+    );
+  }
+  const counts: number[] = [];
+  for (const [day, count] of [
+    ['2027-01-12', 4],
+    ['2027-01-13', 40],
+  ] as const) {
+    await world.turnTo(day);
+    counts.push((await statementsOf(() => turnDay(world.almanac, day))).length);
+    const paid = await world.almanac.db.row('select count(*)::int as n from payments where paid_on = $day', {
+      day,
+    });
+    expect(paid).toEqual({ n: count });
+  }
+  const [four, forty] = counts;
+  expect(forty).toBe(four);
+  expect(four).toBeLessThan(60);
+});
+
+test('a day that is looked at again and has nothing due takes three statements', async () => {
+  await world.turnTo('2027-01-14');
+  await turnDay(world.almanac, '2027-01-14', { closing: false });
+  const asked = await statementsOf(() => turnDay(world.almanac, '2027-01-14', { closing: false }));
+  expect(asked.map((statement) => statement.trim().split(/\s+/, 3).join(' '))).toEqual([
+    'insert into days',
+    'select case when',
+    'update days set',
+  ]);
+});
