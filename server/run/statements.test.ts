@@ -62,7 +62,7 @@ test('a day that is looked at again and has nothing due takes three statements',
   const asked = await statementsOf(() => turnDay(world.almanac, '2027-01-14', { closing: false }));
   expect(asked.map((statement) => statement.trim().split(/\s+/, 3).join(' '))).toEqual([
     'insert into days',
-    'select case when',
+    'with due0 as',
     'update days set',
   ]);
 });
