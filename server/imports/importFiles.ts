@@ -91,9 +91,15 @@ export async function importFiles(
     });
   } catch (error) {
     if (!(error instanceof TakeBack)) throw error;
+    return { ...report, problems: namedOf(problems) };
   }
+  if (report.added.subscriptions >= MANY)
+    await almanac.db.sequelize.query('analyze customers, payment_methods, mandates, subscriptions');
   return { ...report, problems: namedOf(problems) };
 }
+
+/** After so many new subscriptions the tables are counted anew at once, so that the next day is planned by what they hold. */
+const MANY = 500;
 
 /** So many problems are named one by one: nobody mends more at a time. */
 const MOST_NAMED = 100;
