@@ -294,6 +294,8 @@ export class Simulation {
   /** Ends all connections to the database, as its restart does. */
   private async cut(): Promise<void> {
     const client = new Client({ connectionString: this.environment.DATABASE_URL });
+    // The database may be restarted while this is at it: then all connections are cut as well.
+    client.on('error', () => undefined);
     await client.connect();
     await client.query(
       'select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()',
