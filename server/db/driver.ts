@@ -1,25 +1,18 @@
 import { createHash } from 'node:crypto';
 import pg, { type QueryResult } from 'pg';
+import { isLostStatement } from './trouble.ts';
 
 /** A statement is prepared once it has come so often: what comes rarely is not worth the memory it would take. */
 const COMES_AGAIN = 3;
 /** So many statements are kept in mind, and so none that is written anew for each number of values fills the server. */
 const MOST_STATEMENTS = 500;
 
-/** SQLSTATE of a prepared statement that this connection does not have, and of one that it has already. */
-const LOST = ['26000', '42P05'];
-
-type Told = (error: (Error & { code?: string }) | null, result: QueryResult) => void;
+type Told = (error: Error | null, result: QueryResult) => void;
 
 /** Which statements of a process are prepared, on all of its connections. */
 export class Statements {
   private readonly seen = new Map<string, number>();
   private off = false;
-
-  /** Whether statements are prepared at all: not once a proxy was found that gives each transaction another connection. */
-  get prepares(): boolean {
-    return !this.off;
-  }
 
   /** The name under which a statement is prepared, or null where it is sent as it is. It is the same in every process. */
   nameOf(text: string): string | null {
@@ -31,9 +24,12 @@ export class Statements {
     return `s${createHash('sha256').update(text).digest('base64url').slice(0, 40)}`;
   }
 
-  /** Looks at what went wrong: where the connection is not the one that was prepared, nothing is prepared any more. */
-  note(error: { readonly code?: string } | null): void {
-    if (error?.code !== undefined && LOST.includes(error.code)) this.off = true;
+  /**
+   * Looks at what went wrong: where the connection is not the one that was prepared, as behind a proxy that gives each
+   * transaction another, nothing is prepared any more.
+   */
+  note(error: Error | null): void {
+    if (isLostStatement(error)) this.off = true;
   }
 }
 

@@ -13,8 +13,10 @@ const OUR_CLASSES = ['08', '53', '57', '58', 'XX'];
 const SOCKET_FAULTS = ['ECONNRESET', 'ECONNREFUSED', 'EPIPE', 'ETIMEDOUT'];
 const CONNECTION_FAULT =
   /^Connection terminated|^Client has encountered a connection error|^ConnectionManager\.getConnection was called after/;
-/** Besides locks: a prepared statement that this connection does not have. Then nothing is prepared any more (`driver.ts`). */
-const CONFLICTS = ['40001', '40P01', '55P03', '26000', '42P05'];
+const LOCKS = ['40001', '40P01', '55P03'];
+/** A prepared statement that this connection does not have, and one that it has already. */
+const LOST_STATEMENTS = ['26000', '42P05'];
+const CONFLICTS = [...LOCKS, ...LOST_STATEMENTS];
 
 /**
  * Whether an error is our own trouble: the database is away or out of breath, or the work is no longer ours. It is never
@@ -28,9 +30,17 @@ export function isOurTrouble(error: unknown): boolean {
   return OUR_CLASSES.includes(code.slice(0, 2)) || CONFLICTS.includes(code);
 }
 
-/** Whether two transactions stood in each other's way, so that the same work may succeed when it is done again. */
+/**
+ * Whether the same work may succeed when it is done again: two transactions stood in each other's way, or a statement that
+ * was prepared is not on this connection, after which nothing is prepared any more (`driver.ts`).
+ */
 export function isConflict(error: unknown): boolean {
   return CONFLICTS.includes(causeOf(error).code);
+}
+
+/** Whether a connection is not the one on which a statement was prepared. */
+export function isLostStatement(error: unknown): boolean {
+  return LOST_STATEMENTS.includes(causeOf(error).code);
 }
 
 /** What the driver said: the mapper wraps it. */

@@ -127,7 +127,7 @@ export async function writeInvoices(
 function hashesOf(parties: readonly string[]): Map<string, string> {
   const hashes = new Map<string, string>();
   for (const text of parties)
-    if (!hashes.has(text)) hashes.set(text, createHash('md5').update(text).digest('hex'));
+    if (!hashes.has(text)) hashes.set(text, createHash('sha256').update(text).digest('hex'));
   return hashes;
 }
 

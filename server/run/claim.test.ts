@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
 import { World } from '../../testing/world.ts';
 import { takeLetters } from '../notices/letters.sql.ts';
-import { Claims } from './claim.ts';
+import { Claims, GiveBack } from './claim.ts';
 
 let world: World;
 beforeAll(async () => {
@@ -56,7 +56,7 @@ test('letters are taken as many as asked for, however the planner joins', async 
   expect(await takeLetters(almanac, 'staff_letters', 50, 60_000)).toHaveLength(23);
 });
 
-test('what a worker held that fell silent is claimed by another, and whoever waits for it gives its own back', async () => {
+test('what a worker held that fell silent is claimed by another', async () => {
   const [silent, other] = [claimsOf(100, 'silent', 1), claimsOf(100, 'silent')];
   await silent.plan(1);
   const second = await other.claim();
@@ -65,7 +65,7 @@ test('what a worker held that fell silent is claimed by another, and whoever wai
   expect(places).toEqual([0, 1]);
 });
 
-test('a batch waits for those before it, and gives itself back where one of them has no worker', async () => {
+test('a batch waits for those before it', async () => {
   const [one, other] = [claimsOf(100, 'in order'), claimsOf(100, 'in order')];
   const first = (await one.plan(1)).mine[0];
   const second = await other.claim();
@@ -78,7 +78,19 @@ test('a batch waits for those before it, and gives itself back where one of them
   expect(waited).toBe(true);
   await one.finish(first);
   await waiting;
+});
+
+test('where a batch before has no worker, whoever waits gives its own back, and both can be claimed again', async () => {
+  const [one, other] = [claimsOf(150, 'left'), claimsOf(150, 'left')];
+  const first = (await one.plan(1)).mine[0];
+  const second = await other.claim();
+  if (!first || !second) throw new Error('Two batches were to be claimed.');
+  await one.giveBack(first);
+  await expect(other.earlierDone(second, new AbortController().signal)).rejects.toBeInstanceOf(GiveBack);
   await other.giveBack(second);
-  const again = await one.claim();
-  expect(again?.place).toBe(1);
+  // What another holds, or has done, is nobody's to give back.
+  await one.giveBack(second);
+  const places = [await one.claim(), await one.claim(), await one.claim()].map((batch) => batch?.place);
+  expect(places).toEqual([0, 1, 2]);
+  expect(await one.claim()).toBeNull();
 });

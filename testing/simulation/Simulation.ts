@@ -8,26 +8,19 @@ import { setTimeout as pause } from 'node:timers/promises';
 import express from 'express';
 import getPort from 'get-port';
 import { Client } from 'pg';
+import { openAlmanac } from '../../command/open.ts';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import type { Almanac } from '../../server/almanac.ts';
 import { takeWebhooks } from '../../server/gateways/webhook.ts';
 import { askForTurn } from '../../server/run/turnPages.ts';
 import { verify } from '../../server/verify/verify.ts';
-import {
-  QUIET_DAYS,
-  STORM_DAYS,
-  type Blow,
-  type Fall,
-  type Scenario,
-  type SimulatedCustomer,
-} from './scenario.ts';
-import { GatewayHere, MailHere } from './StandIns.ts';
-import { Workforce } from './Workforce.ts';
-import { openAlmanac } from '../../command/open.ts';
 import { beginSample } from '../beginSample.ts';
+import { Blows } from './Blows.ts';
+import { QUIET_DAYS, STORM_DAYS, type Scenario, type SimulatedCustomer } from './scenario.ts';
+import { GatewayHere, MailHere, SECRET } from './StandIns.ts';
+import { Workforce } from './Workforce.ts';
 
 const FIRST_DAY = '2027-01-04';
-const SECRET = 'secret-key-of-the-simulated-gateway';
 const flat = (amount: string) => ({ scheme: 'flat', amount });
 const RATES = {
   weekly: { interval: 'P1W', lines: [{ name: 'Row', price: flat('7.00') }] },
@@ -63,18 +56,17 @@ export interface Outcome {
 export class Simulation {
   private constructor(
     readonly almanac: Almanac,
-    private readonly environment: Record<string, string>,
     private readonly gateway: GatewayHere,
     private readonly mail: MailHere,
     private readonly web: Server,
     private readonly folder: string,
-    /** Restarts the database in the middle of its work; null where others use it too. */
-    private readonly restartDatabase: (() => void) | null,
     private readonly workers: Workforce,
+    private readonly blows: Blows,
   ) {}
 
   private rateIds = new Map<string, string>();
 
+  /** @param restartDatabase restarts the database in the middle of its work; null where others use it too */
   static async begin(clusterUrl: string, restartDatabase: (() => void) | null = null): Promise<Simulation> {
     const folder = mkdtempSync(join(tmpdir(), 'almanac-simulation-'));
     const name = `s_${randomBytes(6).toString('hex')}`;
@@ -112,16 +104,8 @@ export class Simulation {
     await once(web, 'listening');
     await beginSample(almanac, FIRST_DAY, SECRET);
     const workers = await Workforce.ready(environment, almanac);
-    const simulation = new Simulation(
-      almanac,
-      environment,
-      gateway,
-      mail,
-      web,
-      folder,
-      restartDatabase,
-      workers,
-    );
+    const blows = new Blows({ almanac, environment, gateway, mail, workers, restartDatabase });
+    const simulation = new Simulation(almanac, gateway, mail, web, folder, workers, blows);
     await simulation.offerRates();
     return simulation;
   }
@@ -145,14 +129,13 @@ export class Simulation {
     const { workers, blows } = inPeace ? { workers: 1, blows: [] } : scenario;
     await this.reset(scenario.customers);
     await this.workers.staff(workers);
-    const peace: (() => Promise<void>)[] = [];
     for (let day = 0; day < STORM_DAYS; day += 1) {
       const turned = this.turnTo(day + 1);
-      const fallen = blows.filter((blow) => blow.day === day).map((blow) => this.fall(blow, peace));
+      const fallen = blows.filter((blow) => blow.day === day).map((blow) => this.blows.fall(blow));
       // The day goes on under its blows; what still lasts when nothing more can be done is ended, and the day with it.
       await Promise.race([turned, pause(1_500)]);
       await Promise.all(fallen);
-      for (const mend of peace.splice(0)) await mend();
+      await this.blows.end();
       await turned;
     }
     await this.turnTo(STORM_DAYS + QUIET_DAYS);
@@ -233,100 +216,6 @@ export class Simulation {
         // The database is away for a moment.
       }
     }
-  }
-
-  private async fall({ afterMs, falls }: Blow, peace: (() => Promise<void>)[]): Promise<void> {
-    await pause(afterMs);
-    await this.strike(falls, peace);
-  }
-
-  private async strike(falls: Fall, peace: (() => Promise<void>)[]): Promise<void> {
-    const calm = () => this.misbehave({});
-    switch (falls.kind) {
-      case 'worker killed':
-        return this.workers.kill(falls.which);
-      case 'connections cut':
-        return this.cut();
-      case 'database restarted':
-        if (this.restartDatabase) this.restartDatabase();
-        else await this.cut();
-        return;
-      case 'gateway killed':
-        this.gateway.kill();
-        await pause(falls.forMs);
-        return this.gateway.restart();
-      case 'gateway away':
-        await this.misbehave({ down: true });
-        await pause(falls.forMs);
-        return calm();
-      case 'mail server killed':
-        await this.mail.kill();
-        await pause(falls.forMs);
-        return this.mail.start();
-      case 'answers dropped':
-        peace.push(calm);
-        return this.misbehave({ dropAnswers: falls.times });
-      case 'answers': {
-        const { status, times, charged, page } = falls;
-        peace.push(calm);
-        return this.misbehave({ chargesAnswer: { status, times, charged, page } });
-      }
-      case 'slow':
-        await this.misbehave({ slowMs: falls.ms });
-        await pause(falls.forMs);
-        return calm();
-      case 'webhooks twice':
-        peace.push(calm);
-        return this.misbehave({ repeatWebhooks: true });
-      case 'webhook forged':
-        return this.forge(falls.how);
-    }
-  }
-
-  private async misbehave(faults: object): Promise<void> {
-    await fetch(`${this.environment.GATEWAY_URL}/practice/faults`, {
-      method: 'PUT',
-      headers: { Authorization: `Bearer ${SECRET}`, 'Content-Type': 'application/json' },
-      body: JSON.stringify(faults),
-    }).catch(() => undefined); // It may be killed just now: then it forgets its faults as well.
-  }
-
-  /** Ends all connections to the database, as its restart does. */
-  private async cut(): Promise<void> {
-    const client = new Client({ connectionString: this.environment.DATABASE_URL });
-    // The database may be restarted while this is at it: then all connections are cut as well.
-    client.on('error', () => undefined);
-    await client.connect();
-    await client.query(
-      'select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()',
-    );
-    await client.end();
-  }
-
-  /** Tells of a charge that was not made, or not so: nobody may believe it. */
-  private async forge(how: Extract<Fall, { kind: 'webhook forged' }>['how']): Promise<void> {
-    const row = await this.almanac.db
-      .row<{ key: string; amount: string }>(
-        `select idempotency_key as key, amount::text from attempts order by id desc limit 1`,
-      )
-      .catch(() => null);
-    if (!row) return;
-    const data = {
-      ...{ id: 'charge-forged', key: row.key, currency: 'GBP', code: '00' },
-      amount: how === 'another amount' ? `${row.amount}0` : row.amount,
-      state: how === 'declined' ? 'declined' : 'collected',
-    };
-    const place = how === 'another account' ? '999' : '1';
-    await fetch(`${this.environment.ALMANAC_URL}/hooks/gateways/${place}`, {
-      method: 'POST',
-      headers: {
-        'Content-Type': 'application/json',
-        'webhook-id': `forged-${randomBytes(6).toString('hex')}`,
-        'webhook-timestamp': String(Math.floor(Date.now() / 1000)),
-        'webhook-signature': how === 'unsigned' ? '' : `v1,${randomBytes(32).toString('base64')}`,
-      },
-      body: JSON.stringify({ type: `money.${data.state}`, timestamp: new Date().toISOString(), data }),
-    }).catch(() => undefined);
   }
 
   private async outcome(): Promise<Outcome> {

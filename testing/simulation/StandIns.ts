@@ -10,6 +10,9 @@ import { gatewayApp } from '../../standins/gateway/app.ts';
 import { Vault } from '../../standins/gateway/vault.ts';
 import { WebhookSender } from '../../standins/gateway/webhooks.ts';
 
+/** The secret key of the account at the simulated gateway. */
+export const SECRET = 'secret-key-of-the-simulated-gateway';
+
 /**
  * The gateway stand-in inside of this process, so that thousands of businesses can be played with one. It is killed as a
  * process is: every connection is cut where it stands, and when it is back it knows what its file knows.
