@@ -20,8 +20,8 @@ interface Hand {
  */
 export class Workforce {
   private readonly parts = new Parts();
-  private working: Hand[] = [];
-  private held: Hand[] = [];
+  private readonly working: Hand[] = [];
+  private readonly held: Hand[] = [];
   private hiring: Promise<void> | null = null;
 
   private constructor(
@@ -49,9 +49,10 @@ export class Workforce {
 
   /** Kills one of those at work, in the middle of whatever it does; another takes its place. */
   async kill(which: number): Promise<void> {
-    const at = which % this.working.length;
-    const [hand] = this.working.splice(at, 1);
-    if (hand) await killed(hand.process);
+    const [hand] = this.working.splice(which % this.working.length, 1);
+    // All of them may be dying just now: others take their places already.
+    if (!hand) return;
+    await killed(hand.process);
     await this.take();
     // One more is made ready for the next time.
     if (this.held.length === 0)
@@ -62,9 +63,10 @@ export class Workforce {
 
   /** @throws where a worker at work has ended by itself: nothing that falls on it may do that */
   requireAlive(): void {
-    const dead = this.working.find(({ process }) => process.exitCode !== null || process.signalCode !== null);
-    this.working = this.working.filter((hand) => hand !== dead);
-    if (dead) throw new Error(`${dead.name} ended by itself.`);
+    const at = this.working.findIndex(({ process }) => process.exitCode !== null || process.signalCode !== null);
+    if (at === -1) return;
+    const [dead] = this.working.splice(at, 1);
+    throw new Error(`${dead?.name} ended by itself.`);
   }
 
   async end(): Promise<void> {
@@ -78,7 +80,8 @@ export class Workforce {
     if (this.held.length === 0 && this.hiring) await this.hiring;
     const ready = this.held.pop();
     ready?.process.kill('SIGCONT');
-    this.working.push(ready ?? (await this.hire()));
+    const hand = ready ?? (await this.hire());
+    this.working.push(hand);
   }
 
   private async hire(): Promise<Hand> {
