@@ -30,7 +30,8 @@ program
 program
   .command('verify')
   .description('check what must always be true, here and at the gateway')
-  .action(async () => (await import('./verifyCommand.ts')).verifyCommand());
+  .option('--mend', 'first compute anew what is stored ahead: planned charges, monthly values, sums of days')
+  .action(async (options: { mend?: boolean }) => (await import('./verifyCommand.ts')).verifyCommand(options));
 
 // This one, and the benchmark of the core, are quick.ts; they stand here so that the list of commands is whole.
 program.command('preview').description('what terms come to, day by day; needs no database');

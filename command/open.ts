@@ -1,5 +1,6 @@
 import { readConfig, type Config } from '../server/config.ts';
 import { Database } from '../server/db/database.ts';
+import { followAlterations } from '../server/forecast/follow.ts';
 import { workLog } from '../server/log.ts';
 import { Gateways } from '../server/gateways/Gateways.ts';
 import type { Almanac } from '../server/almanac.ts';
@@ -21,5 +22,10 @@ export async function openAlmanac(
       `The database at ${host} cannot be reached: ${(error as Error).message}. Is it running?`,
     );
   }
-  return { db, config, gateways: new Gateways(config), log: workLog(config), clock: () => new Date() };
+  const almanac = {
+    ...{ db, config, gateways: new Gateways(config), log: workLog(config) },
+    clock: () => new Date(),
+  };
+  followAlterations(almanac);
+  return almanac;
 }

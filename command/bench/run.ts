@@ -163,7 +163,7 @@ async function throughput(cluster: Cluster, size: Size, figures: Partial<Figures
     figures.serverPeakMb = peakMb(server);
     await bench.tellNobody();
     if (size.many > 0) {
-      await db.rows(`truncate customers, days cascade`);
+      await db.rows(`truncate customers, days, planned_charges, day_sums cascade`);
       await bench.addSubscriptions(size.many, true);
       const seconds = await turn(bench, Bench.dayOf(1));
       say(`many           ${whole(size.many / seconds)} a second with ${whole(size.many)} due`);

@@ -36,6 +36,9 @@ export function inForce(terms: CompiledTerms, day: Day): InForce | null {
   const { recurring } = terms;
   if (recurring === null) return null;
   let { lines } = recurring;
+  // Where nothing alters them there is no need to walk through years.
+  if (recurring.changes.length === 0 && recurring.pauses.length === 0)
+    return { lines, schedule: recurring.schedule };
   for (const change of recurring.changes) if (change.date <= day) lines = change.lines ?? lines;
   const timetable = new Timetable(recurring, terms.starts);
   let reached = timetable.position();

@@ -2,6 +2,7 @@ import ICAL from 'ical.js';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
+import { noteLawChanged } from '../forecast/altered.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { Holiday, HolidayImport } from './messages.ts';
 
@@ -14,23 +15,31 @@ export function listHolidays(almanac: Almanac): Promise<Holiday[]> {
   return almanac.db.rows<Holiday>('select country, date, name from holidays order by country, date');
 }
 
-export async function addHoliday(almanac: Almanac, holiday: Holiday): Promise<void> {
-  const added = await almanac.db.row(
-    `insert into holidays (country, date, name) values ($country, $date, $name)
-     on conflict do nothing returning 1 as added`,
-    { ...holiday },
-  );
-  if (!added) throw new RefusedCommand(409, 'This day is a holiday there already.', '/date');
-  await recordDone(almanac, { did: 'added a holiday', subject: holiday.name, after: holiday });
+export function addHoliday(almanac: Almanac, holiday: Holiday): Promise<void> {
+  return almanac.db.transaction(async (within) => {
+    const added = await almanac.db.row(
+      `insert into holidays (country, date, name) values ($country, $date, $name)
+       on conflict do nothing returning 1 as added`,
+      { ...holiday },
+      within,
+    );
+    if (!added) throw new RefusedCommand(409, 'This day is a holiday there already.', '/date');
+    await noteLawChanged(almanac, within);
+    await recordDone(almanac, { did: 'added a holiday', subject: holiday.name, after: holiday }, within);
+  });
 }
 
-export async function removeHoliday(almanac: Almanac, country: string, date: string): Promise<void> {
-  const gone = await almanac.db.row<Holiday>(
-    'delete from holidays where country = $country and date = $date returning country, date, name',
-    { country, date },
-  );
-  if (!gone) throw new RefusedCommand(404, 'There is no such holiday.');
-  await recordDone(almanac, { did: 'removed a holiday', subject: gone.name, before: gone });
+export function removeHoliday(almanac: Almanac, country: string, date: string): Promise<void> {
+  return almanac.db.transaction(async (within) => {
+    const gone = await almanac.db.row<Holiday>(
+      'delete from holidays where country = $country and date = $date returning country, date, name',
+      { country, date },
+      within,
+    );
+    if (!gone) throw new RefusedCommand(404, 'There is no such holiday.');
+    await noteLawChanged(almanac, within);
+    await recordDone(almanac, { did: 'removed a holiday', subject: gone.name, before: gone }, within);
+  });
 }
 
 /**
@@ -56,6 +65,7 @@ export async function importHolidays(
           within,
         );
       }
+      await noteLawChanged(almanac, within);
       await recordDone(almanac, { did: 'imported holidays', subject: file.country, after: added }, within);
     });
   }

@@ -26,6 +26,8 @@ const FREE = 2;
 export class Database {
   readonly sequelize: Sequelize;
   private readonly inTransaction: LimitFunction;
+  /** Done at the end of each transaction, as its last part: what is stored of what it altered. */
+  atEnd: (within: Transaction) => Promise<void> = () => Promise.resolve();
 
   constructor(
     readonly url: string,
@@ -80,7 +82,13 @@ export class Database {
    * of them in between, however much other work there is.
    */
   transaction<T>(work: (within: Transaction) => Promise<T>): Promise<T> {
-    return this.inTransaction(() => this.sequelize.transaction(work));
+    return this.inTransaction(() =>
+      this.sequelize.transaction(async (within) => {
+        const done = await work(within);
+        await this.atEnd(within);
+        return done;
+      }),
+    );
   }
 
   close(): Promise<void> {

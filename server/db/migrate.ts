@@ -14,6 +14,7 @@ import * as desk from './migrations/0010-desk.ts';
 import * as settlement from './migrations/0011-settlement.ts';
 import * as run from './migrations/0012-run.ts';
 import * as mailPace from './migrations/0013-mail-pace.ts';
+import * as foresight from './migrations/0014-foresight.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -29,6 +30,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0011-settlement', ...settlement },
   { name: '0012-run', ...run },
   { name: '0013-mail-pace', ...mailPace },
+  { name: '0014-foresight', ...foresight },
 ];
 
 /**

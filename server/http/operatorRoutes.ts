@@ -17,9 +17,16 @@ import { settingsOf } from '../settings/settings.ts';
 import { listCases, readCase } from '../recovery/cases.ts';
 import { countLinks, revokeLinks } from '../customers/endLinks.ts';
 import { debtsOf, takeNewMethod } from '../recovery/newMethod.ts';
-import { readDaySheet, readRail } from '../run/daySheet.ts';
+import { readDayPart, readDaySheet, readRail } from '../run/daySheet.ts';
 import { readTurned } from '../run/turned.ts';
-import { railQuery, turnedQuery, turnSchema, type BusinessView } from '../run/messages.ts';
+import {
+  railQuery,
+  SHEET_PARTS,
+  sheetPartQuery,
+  turnedQuery,
+  turnSchema,
+  type BusinessView,
+} from '../run/messages.ts';
 import { markSeenTo } from '../run/needs.ts';
 import { PageTurn } from '../run/PageTurn.ts';
 import { askForTurn } from '../run/turnPages.ts';
@@ -75,6 +82,12 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
   routes.add('get', '/api/days/:date', {
     may,
     answer: ({ params }) => readDaySheet(almanac, day.parse(params.date)),
+  });
+  routes.add('get', '/api/days/:date/:part', {
+    may,
+    query: sheetPartQuery,
+    answer: ({ params, query }) =>
+      readDayPart(almanac, day.parse(params.date), z.enum(SHEET_PARTS).parse(params.part), query.page),
   });
 
   routes.add('post', '/api/needs/:id/seen', {

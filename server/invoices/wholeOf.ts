@@ -1,4 +1,6 @@
 import type { CompiledTax } from '../../core/agreed/terms.ts';
+import type { CompiledTerms } from '../../core/agreed/terms.ts';
+import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import type { Payment, PaymentLine, PaymentMoney } from '../../core/listing/payment.ts';
 
 /** All payments of a fixed term as one: its lines are the sums of theirs. */
@@ -30,4 +32,12 @@ export function wholeOf(first: Payment, payments: readonly Payment[]): Payment {
       total: sum(({ money }) => money.total),
     },
   };
+}
+
+/** Terms whose payments are all taxed as on the day of the first: one invoice stands for all of them. */
+export function taxedAtOnce(terms: CompiledTerms): CompiledTerms {
+  if (!terms.taxOn) return terms;
+  const begins = new PaymentWalk(terms).next()?.from;
+  const tax = begins === undefined ? null : terms.taxOn(begins);
+  return { ...terms, taxOn: () => tax };
 }

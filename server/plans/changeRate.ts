@@ -19,6 +19,7 @@ import type { Almanac } from '../almanac.ts';
 import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
 import { businessDateOf } from '../business/businessDate.ts';
+import { noteAltered } from '../forecast/altered.ts';
 import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
 import { differenceOf } from '../settings/settings.ts';
 import { LAW_COLUMNS, loadLaw } from '../subscriptions/law.ts';
@@ -181,6 +182,7 @@ async function writeMoves(
   for (const { subscriptionId, effectiveOn, moved } of moving) {
     if (moved === null || effectiveOn === null) continue;
     await Subscription.update({ terms: moved }, { where: { id: subscriptionId }, transaction: within });
+    noteAltered(within, subscriptionId);
     // A day that is no boundary may begin a new rhythm: the subscription is looked at again then.
     await almanac.db.rows(
       'update subscriptions set wake_on = least(wake_on, $effectiveOn::date) where id = $subscriptionId',

@@ -1,23 +1,14 @@
-import { toDay } from '../../core/dates/day.ts';
-import type { LawFacts } from '../../core/terms/law.ts';
-import { monthlyValue } from '../../core/value/monthlyValue.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
-import { businessDateOf } from '../business/businessDate.ts';
 import { cannotRenew } from '../gateways/abilities.ts';
 import { PAGE_SIZE, type ListQuery, type Page } from '../http/list.ts';
-import { LAW_COLUMNS, loadLaw } from '../subscriptions/law.ts';
 import type { PlanRow, PlanView } from './messages.ts';
 import { listPlans } from './plans.ts';
 
 /** One page of the plans: what each brings a month, its subscribers by state, and whether it can be sold now. */
 export async function listPlanRows(almanac: Almanac, query: ListQuery): Promise<Page<PlanRow>> {
   const plans = await listPlans(almanac, query, true);
-  const [monthly, states, notSold] = await Promise.all([
-    monthlyByPlan(almanac),
-    statesByPlan(almanac),
-    saleFaults(almanac, plans),
-  ]);
+  const [standing, notSold] = await Promise.all([standingByPlan(almanac), saleFaults(almanac, plans)]);
   const rows = plans
     .map((plan): PlanRow => {
       const rates = plan.rates.filter(({ archivedOn }) => archivedOn === null);
@@ -27,9 +18,9 @@ export async function listPlanRows(almanac: Almanac, query: ListQuery): Promise<
         name: plan.name,
         kind: plan.kind,
         price: rates[0] ? `${rates[0].says}${more}` : '',
-        states: states.get(plan.id) ?? {},
+        states: standing.get(plan.id)?.states ?? {},
         subscribers: plan.subscribers,
-        monthly: monthly.get(plan.id) ?? [],
+        monthly: standing.get(plan.id)?.monthly ?? [],
         notSold: notSold.get(plan.id) ?? null,
         archived: plan.archivedOn !== null,
       };
@@ -60,39 +51,45 @@ function orderOf(sort: string): (a: PlanRow, b: PlanRow) => number {
   return (a, b) => sign * compare(a, b) || a.name.localeCompare(b.name);
 }
 
-async function monthlyByPlan(almanac: Almanac): Promise<Map<string, { currency: string; amount: string }[]>> {
-  const running = await almanac.db.rows<LawFacts & { plan_id: string }>(
-    `select r.plan_id::text, s.terms, ${LAW_COLUMNS}
-     from subscriptions s join customers c on c.id = s.customer_id join rates r on r.id = s.rate_id
-     where s.state in ('active', 'overdue')`,
-  );
-  const law = await loadLaw(almanac);
-  const today = toDay(await businessDateOf(almanac));
+/** The monthly value and the subscribers by state of every plan, from what is stored of its subscriptions. */
+async function standingByPlan(almanac: Almanac): Promise<Map<string, Standing>> {
   const { homeCurrency: home } = await Business.findOne({ rejectOnEmpty: true });
-  const sums = new Map<string, Map<string, bigint>>();
-  for (const { plan_id, ...facts } of running) {
-    const byCurrency = sums.get(plan_id) ?? new Map<string, bigint>();
-    const { currency } = facts.terms;
-    byCurrency.set(currency, (byCurrency.get(currency) ?? 0n) + monthlyValue(law.compile(facts), today));
-    sums.set(plan_id, byCurrency);
+  const rows = await almanac.db.rows<{
+    plan_id: string;
+    state: string;
+    currency: string;
+    n: number;
+    monthly: string;
+  }>(
+    `select r.plan_id::text, s.state, s.currency, sum(s.n)::int as n, sum(s.monthly)::text as monthly
+     from (select rate_id, state, currency, count(*) as n, coalesce(sum(monthly), 0) as monthly
+           from subscriptions group by 1, 2, 3) s
+     join rates r on r.id = s.rate_id group by 1, 2, 3
+     order by s.currency <> $home, s.currency`,
+    { home },
+  );
+  const plans = new Map<string, { states: Record<string, number>; monthly: Map<string, bigint> }>();
+  for (const { plan_id, state, currency, n, monthly } of rows) {
+    const plan = plans.get(plan_id) ?? { states: {}, monthly: new Map<string, bigint>() };
+    plans.set(plan_id, plan);
+    plan.states[state] = (plan.states[state] ?? 0) + n;
+    if (state === 'active' || state === 'overdue')
+      plan.monthly.set(currency, (plan.monthly.get(currency) ?? 0n) + BigInt(monthly));
   }
   return new Map(
-    [...sums].map(([plan, byCurrency]) => [
-      plan,
-      [...byCurrency]
-        .sort(([a], [b]) => Number(b === home) - Number(a === home) || a.localeCompare(b))
-        .map(([currency, amount]) => ({ currency, amount: amount.toString() })),
+    [...plans].map(([id, { states, monthly }]) => [
+      id,
+      {
+        states,
+        monthly: [...monthly].map(([currency, amount]) => ({ currency, amount: amount.toString() })),
+      },
     ]),
   );
 }
 
-async function statesByPlan(almanac: Almanac): Promise<Map<string, Record<string, number>>> {
-  const rows = await almanac.db.rows<{ plan_id: string; state: string; n: number }>(
-    `select r.plan_id::text, s.state, count(*)::int as n from subscriptions s join rates r on r.id = s.rate_id group by 1, 2`,
-  );
-  const states = new Map<string, Record<string, number>>();
-  for (const { plan_id, state, n } of rows) states.set(plan_id, { ...states.get(plan_id), [state]: n });
-  return states;
+interface Standing {
+  readonly states: Readonly<Record<string, number>>;
+  readonly monthly: readonly { readonly currency: string; readonly amount: string }[];
 }
 
 /** Why each plan cannot be sold now; those that can are not in it. */

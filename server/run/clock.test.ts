@@ -17,7 +17,9 @@ beforeAll(async () => {
 });
 afterAll(() => world.end());
 beforeEach(async () => {
-  await world.almanac.db.rows('truncate customers, days, page_turns, run_batches cascade');
+  await world.almanac.db.rows(
+    'truncate customers, days, page_turns, run_batches, planned_charges, day_sums cascade',
+  );
 });
 
 /** The clock stands at an instant, and the worker looks. */

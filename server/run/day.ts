@@ -2,6 +2,7 @@ import type { Step } from './step.ts';
 import { chargeWhatIsDue } from './steps/charges.ts';
 import { climbLadders } from './steps/climbs.ts';
 import { endSubscriptions, writeDigests } from './steps/ends.ts';
+import { foldSums, foreseeByNewLaw, foreseeFurther } from './steps/foresight.ts';
 import { askGatewaysInTrouble } from './steps/gateways.ts';
 import { issueInvoices } from './steps/invoices.ts';
 import { moveToVersions, tellOfMoves } from './steps/moves.ts';
@@ -27,10 +28,17 @@ export const DAY: readonly Step[] = [
   chargeWhatIsDue,
   climbLadders,
   endSubscriptions,
+  foreseeByNewLaw,
+  foreseeFurther,
 ];
 
 /** What is done once a day is over, and not again. */
-export const CLOSING: readonly Step[] = [writeDigests];
+export const CLOSING: readonly Step[] = [writeDigests, foldSums];
 
-/** What is looked at between the turns of two pages: whatever waits for an answer. */
-export const WAITING: readonly Step[] = [askGatewaysInTrouble, askWhatIsUnderWay];
+/** What is looked at between the turns of two pages: whatever waits for an answer, or is to be foreseen anew. */
+export const WAITING: readonly Step[] = [
+  askGatewaysInTrouble,
+  askWhatIsUnderWay,
+  foreseeByNewLaw,
+  foreseeFurther,
+];

@@ -3,76 +3,116 @@ import { meaningOf } from '../../core/recovery/declineCodes.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
-import { plannedPayments } from './forecast.ts';
-import { MOST_RAIL_DAYS, type DaySheet, type RailDay, type SheetMovement } from './messages.ts';
+import { readDaySums, type DaySum } from '../forecast/daySums.sql.ts';
+import { foreseeingNow } from '../forecast/lawChanges.ts';
+import { lastForeseen, openDuesByDay, plannedRows } from '../forecast/planned.sql.ts';
+import { walkAhead } from '../forecast/walkAhead.ts';
+import { PAGE_SIZE } from '../http/list.ts';
+import {
+  collectedRows,
+  countHappened,
+  declinedRows,
+  happenedRows,
+  needsOf,
+  type DeclinedRow,
+  type Slice,
+} from './daySheet.sql.ts';
+import type { DaySheet, FailedMovement, RailDay, SheetPart } from './messages.ts';
 
-const MOVEMENT = `s.id::text as "subscriptionId", c.name as customer, p.name as plan, i.prefix || i.number as invoice, i.currency`;
-const OF_INVOICE = `join subscriptions s on s.id = i.subscription_id join customers c on c.id = i.customer_id
-  join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id`;
+/** How many rows of each part come with a sheet; the others are asked for page by page. */
+const SHOWN: Slice = { limit: PAGE_SIZE, offset: 0 };
+/** Of the day after, a few are named. */
+const NAMED: Slice = { limit: 12, offset: 0 };
 
-/** The sheet of one business day. */
+/** The sheet of one business day: what each part comes to, and the first of its rows. */
 export async function readDaySheet(almanac: Almanac, date: string): Promise<DaySheet> {
   const { db } = almanac;
   const today = await businessDateOf(almanac);
   const tomorrow = formatDay(toDay(date) + 1);
-  const [collected, declined, needs, happened, day, planned] = await Promise.all([
-    db.rows<SheetMovement>(
-      `select ${MOVEMENT}, m.amount::text as amount from payments m join invoices i on i.id = m.invoice_id ${OF_INVOICE}
-       where m.paid_on = $date order by c.name, m.id`,
-      { date },
-    ),
-    db.rows<
-      SheetMovement & { code: string; case_state: string | null; next_rung_on: string | null; wrote: boolean }
-    >(
-      `select ${MOVEMENT}, a.amount::text as amount, a.response_code as code, k.state as case_state, k.next_rung_on,
-         exists (select 1 from letters l where l.case_id = k.id and l.written_on = $date) as wrote
-       from attempts a join invoices i on i.id = a.invoice_id ${OF_INVOICE}
-       left join recovery_cases k on k.id = i.case_id
-       where a.attempted_on = $date and a.state = 'declined' order by c.name, a.id`,
-      { date },
-    ),
-    db.rows<DaySheet['needs'][number]>(
-      // A past day shows what arose on it and what became of that, the business day all that is open; a day to come has none.
-      `select n.id, n.kind, n.says, n.arose_on as arose, n.settled_on as "settledOn", c.name as customer, c.id::text as "customerId",
-         n.subscription_id::text as "subscriptionId"
-       from needs n left join subscriptions s on s.id = n.subscription_id
-       left join customers c on c.id = coalesce(n.customer_id, s.customer_id)
-       where case when $date::date < $today::date then n.arose_on = $date::date
-                  else $date::date = $today::date and n.settled_on is null and n.arose_on > $date::date - 60 end
-       order by n.arose_on desc, n.id`,
-      { date, today },
-    ),
-    db.rows<DaySheet['happened'][number]>(
-      `select s.id::text as "subscriptionId", c.name as customer, p.name as plan, h.says
-       from (
-         select id, 'started' as says from subscriptions where starts_on = $date and state <> 'scheduled'
-         union all select id, 'trial ended' from subscriptions where trial_ends_on = $date and starts_on < $date
-         union all select id, case state when 'ended' then 'ended: ' || ended_why else state end from subscriptions where closed_on = $date
-         union all select subscription_id, 'recovered' from recovery_cases where closed_on = $date and state = 'recovered'
-       ) h join subscriptions s on s.id = h.id join customers c on c.id = s.customer_id
-       join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id order by h.says, c.name`,
-      { date },
-    ),
-    db.row<{ finished: boolean }>(
-      'select finished_at is not null as finished from days where business_date = $date',
-      { date },
-    ),
-    date >= today ? plannedPayments(almanac, date, tomorrow) : Promise.resolve([]),
-  ]);
+  const isAhead = date >= today;
+  const none: Promise<never[]> = Promise.resolve([]);
+  const [sums, collected, failed, needs, happened, happenedCount, day, planned, next, foreseeing] =
+    await Promise.all([
+      sumsOfDays(almanac, date, tomorrow, today),
+      date > today ? none : collectedRows(almanac, date, SHOWN),
+      date > today ? none : declinedRows(almanac, date, SHOWN),
+      date > today ? none : needsOf(almanac, date, today),
+      happenedRows(almanac, date, SHOWN),
+      countHappened(almanac, date),
+      db.row<{ finished: boolean }>(
+        'select finished_at is not null as finished from days where business_date = $date',
+        { date },
+      ),
+      isAhead ? plannedRows(almanac, date, SHOWN) : none,
+      isAhead ? plannedRows(almanac, tomorrow, NAMED) : none,
+      isAhead ? foreseeingNow(almanac, today) : null,
+    ]);
+  const part = <Row>(on: string, kind: DaySum['kind'], rows: readonly Row[]): SheetPart<Row> => {
+    const own = sums.filter((sum) => sum.date === on && sum.kind === kind);
+    return {
+      rows,
+      total: own.reduce((all, { payments }) => all + payments, 0),
+      sums: own.map(({ currency, amount }) => ({ currency, amount })),
+    };
+  };
   return {
     date,
     isBusinessDay: date === today,
     finished: day?.finished ?? false,
-    collected,
-    failed: declined.map(({ code, case_state, next_rung_on, wrote, ...movement }) => ({
-      ...movement,
-      says: `Declined: ${meaningOf(code).says}.`,
-      next: sayNext(case_state, next_rung_on, wrote),
-    })),
-    planned: planned.filter((payment) => payment.date === date),
-    tomorrow: { date: tomorrow, payments: planned.filter((payment) => payment.date === tomorrow) },
+    isForeseen: tomorrow <= lastForeseen(today),
+    foreseeing,
+    collected: part(date, 'collected', collected),
+    failed: part(date, 'declined', failed.map(sayDeclined)),
+    planned: part(date, 'planned', planned),
+    tomorrow: { date: tomorrow, ...part(tomorrow, 'planned', next) },
     needs,
-    happened,
+    happened: { rows: happened, total: happenedCount, sums: [] },
+  };
+}
+
+/** More rows of one part of a sheet. */
+export async function readDayPart(
+  almanac: Almanac,
+  date: string,
+  part: 'collected' | 'failed' | 'planned' | 'happened',
+  page: number,
+): Promise<readonly object[]> {
+  const slice = { limit: PAGE_SIZE, offset: (page - 1) * PAGE_SIZE };
+  switch (part) {
+    case 'collected':
+      return collectedRows(almanac, date, slice);
+    case 'failed':
+      return (await declinedRows(almanac, date, slice)).map(sayDeclined);
+    case 'planned':
+      return date < (await businessDateOf(almanac)) ? [] : plannedRows(almanac, date, slice);
+    case 'happened':
+      return happenedRows(almanac, date, slice);
+  }
+}
+
+/** What days come to, by kind and currency: what is planned counts from the business day on. */
+async function sumsOfDays(almanac: Almanac, from: string, until: string, today: string): Promise<DaySum[]> {
+  const ahead = from < today ? today : from;
+  const [stored, open] = await Promise.all([
+    readDaySums(almanac, from, until),
+    until < today ? [] : openDuesByDay(almanac, ahead, until),
+  ]);
+  const sums = new Map<string, DaySum>();
+  const moved = stored.filter(({ kind, date }) => kind !== 'planned' || date >= today);
+  for (const one of [...moved, ...open.map((due) => ({ ...due, kind: 'planned' as const }))]) {
+    const key = `${one.date} ${one.kind} ${one.currency}`;
+    const before = sums.get(key);
+    const amount = (BigInt(one.amount) + BigInt(before?.amount ?? 0)).toString();
+    sums.set(key, { ...one, payments: one.payments + (before?.payments ?? 0), amount });
+  }
+  return [...sums.values()];
+}
+
+function sayDeclined({ code, caseState, nextRungOn, wrote, ...movement }: DeclinedRow): FailedMovement {
+  return {
+    ...movement,
+    says: `Declined: ${meaningOf(code).says}.`,
+    next: sayNext(caseState, nextRungOn, wrote),
   };
 }
 
@@ -83,40 +123,37 @@ function sayNext(state: string | null, nextRungOn: string | null, wrote: boolean
   return nextRungOn ? `Next step on ${sayDate(nextRungOn)}.${letter}` : letter.trim();
 }
 
-/** The days of the rail between two dates, inclusive. */
+/** The days of the rail between two dates, inclusive; at most as many as the message allows are asked for. */
 export async function readRail(almanac: Almanac, from: string, to: string): Promise<RailDay[]> {
   const today = await businessDateOf(almanac);
   const first = toDay(from);
-  const last = Math.max(first, Math.min(toDay(to), first + MOST_RAIL_DAYS - 1));
+  const last = Math.max(first, toDay(to));
   const until = formatDay(last);
-  const [moved, planned] = await Promise.all([
-    almanac.db.rows<{ date: string; currency: string; collected: number; declined: number; sum: string }>(
-      `select a.attempted_on as date, i.currency,
-         count(*) filter (where a.state = 'collected')::int as collected,
-         count(*) filter (where a.state = 'declined')::int as declined,
-         coalesce(sum(a.amount) filter (where a.state = 'collected'), 0)::text as sum
-       from attempts a join invoices i on i.id = a.invoice_id
-       where a.attempted_on between $from and $until group by 1, 2`,
-      { from, until },
-    ),
-    until >= today ? plannedPayments(almanac, from < today ? today : from, until) : Promise.resolve([]),
-  ]);
+  const reach = lastForeseen(today);
+  const sums = await sumsOfDays(almanac, from, until, today);
+  const walked = until > reach ? await walkAhead(almanac, formatDay(toDay(reach) + 1), until) : [];
   return Array.from({ length: last - first + 1 }, (_, i) => {
     const date = formatDay(first + i);
-    const rows = moved.filter((row) => row.date === date);
-    const ahead = planned.filter((payment) => payment.date === date);
-    const currencies = [...new Set([...rows, ...ahead].map(({ currency }) => currency))].sort();
+    const own = sums.filter((sum) => sum.date === date && (sum.kind !== 'planned' || date <= reach));
+    const further = (walked ?? []).filter((payment) => payment.date === date);
+    const count = (kind: DaySum['kind']) =>
+      own.filter((sum) => sum.kind === kind).reduce((all, { payments }) => all + payments, 0);
+    const inCurrency = (kind: DaySum['kind'], currency: string) =>
+      own.find((sum) => sum.kind === kind && sum.currency === currency)?.amount ?? '0';
+    const currencies = [...new Set([...own, ...further].map(({ currency }) => currency))].sort();
     return {
       date,
-      collected: rows.reduce((sum, row) => sum + row.collected, 0),
-      declined: rows.reduce((sum, row) => sum + row.declined, 0),
-      planned: ahead.length,
+      collected: count('collected'),
+      declined: count('declined'),
+      planned: count('planned') + further.length,
+      isForeseen: date <= reach || walked !== null,
       sums: currencies.map((currency) => ({
         currency,
-        collected: rows.find((row) => row.currency === currency)?.sum ?? '0',
-        planned: ahead
+        collected: inCurrency('collected', currency),
+        declined: inCurrency('declined', currency),
+        planned: further
           .filter((payment) => payment.currency === currency)
-          .reduce((sum, { amount }) => sum + BigInt(amount), 0n)
+          .reduce((sum, { amount }) => sum + BigInt(amount), BigInt(inCurrency('planned', currency)))
           .toString(),
       })),
     };

@@ -36,6 +36,8 @@ export const railQuery = z
 
 /** One day of the rail: how many payments were collected, failed and are planned, and the sums by currency. */
 export interface RailDay {
+  /** Whether what is planned is known: far ahead, with very many subscriptions, it is not. */
+  readonly isForeseen: boolean;
   readonly date: string;
   readonly collected: number;
   readonly declined: number;
@@ -43,6 +45,7 @@ export interface RailDay {
   readonly sums: readonly {
     readonly currency: string;
     readonly collected: string;
+    readonly declined: string;
     readonly planned: string;
   }[];
 }
@@ -56,15 +59,35 @@ export interface SheetMovement {
   readonly currency: string;
 }
 
+export interface FailedMovement extends SheetMovement {
+  readonly says: string;
+  readonly next: string;
+}
+
+/** One part of a sheet: the first of its rows, how many there are in all, and what they come to by currency. */
+export interface SheetPart<Row> {
+  readonly rows: readonly Row[];
+  readonly total: number;
+  readonly sums: readonly { readonly currency: string; readonly amount: string }[];
+}
+
+/** The parts of a sheet of which further rows can be asked for, page by page. */
+export const SHEET_PARTS = ['collected', 'failed', 'planned', 'happened'] as const;
+export const sheetPartQuery = z.object({ page: z.coerce.number().int().min(1).max(100_000).default(1) });
+
 /** One business day: what came in, what failed and why, what needs a person, what comes. */
 export interface DaySheet {
   readonly date: string;
   readonly isBusinessDay: boolean;
   readonly finished: boolean;
-  readonly collected: readonly SheetMovement[];
-  readonly failed: readonly (SheetMovement & { readonly says: string; readonly next: string })[];
-  readonly planned: readonly SheetMovement[];
-  readonly tomorrow: { readonly date: string; readonly payments: readonly SheetMovement[] };
+  /** Whether what is planned for it and the day after is stored; further ahead it is not. */
+  readonly isForeseen: boolean;
+  /** How far a foresight that is being made anew has come; null when all is as it should be. */
+  readonly foreseeing: { readonly done: number; readonly of: number } | null;
+  readonly collected: SheetPart<SheetMovement>;
+  readonly failed: SheetPart<FailedMovement>;
+  readonly planned: SheetPart<SheetMovement>;
+  readonly tomorrow: SheetPart<SheetMovement> & { readonly date: string };
   readonly needs: readonly {
     readonly id: string;
     readonly kind: string;
@@ -76,12 +99,12 @@ export interface DaySheet {
     readonly customerId: string | null;
     readonly subscriptionId: string | null;
   }[];
-  readonly happened: readonly {
+  readonly happened: SheetPart<{
     readonly subscriptionId: string;
     readonly customer: string;
     readonly plan: string;
     readonly says: string;
-  }[];
+  }>;
 }
 
 /** The days from one date to before another, and what happened on them. */

@@ -3,6 +3,7 @@ import { STARTING_LADDERS } from '../../core/recovery/ladder.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
+import { noteLawChanged } from '../forecast/altered.ts';
 import { statementFaults } from '../gateways/abilities.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { USUAL_IDLE_MINUTES } from '../http/session.ts';
@@ -48,8 +49,9 @@ const business: SectionKeeper<'business'> = {
       statementText,
     };
   },
-  async change(almanac, value, _before, within) {
+  async change(almanac, value, before, within) {
     const { name, homeCurrency, timeZone, statementText, ...rest } = value;
+    if (value.country !== before.country) await noteLawChanged(almanac, within);
     const faults = await statementFaults(almanac, statementText, within);
     if (faults !== null) throw new RefusedCommand(422, faults, '/value/statementText');
     const row = await businessRow(within);
@@ -275,6 +277,10 @@ const calendar: SectionKeeper<'calendar'> = {
       shifts: { card: 'none', 'bank debit': 'next', 'by invoice': 'none' },
       ...stored,
     }),
+  async change(almanac, value, _before, within) {
+    await noteLawChanged(almanac, within);
+    return value;
+  },
 };
 
 const taxing: SectionKeeper<'taxing'> = {

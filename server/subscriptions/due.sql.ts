@@ -3,6 +3,8 @@ import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import type { LawFacts } from '../../core/terms/law.ts';
 import type { Almanac } from '../almanac.ts';
 import { unnested } from '../db/unnested.ts';
+import type { Foreseen } from '../../core/forecast/foresee.ts';
+import { FORESEEN_COLUMNS, foreseenValues } from '../forecast/foresight.sql.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
 import type { PaymentMethod } from '../customers/PaymentMethod.ts';
 import type { SubscriptionState, WithoutMethod } from './states.ts';
@@ -62,6 +64,8 @@ export interface Reached {
   readonly walk: WalkPosition | null;
   readonly wakeOn: string | null;
   readonly state: SubscriptionState;
+  readonly currency: string;
+  readonly foreseen: Foreseen;
 }
 
 /** Writes down how far subscriptions were brought; `stand.ts` says what state that is. */
@@ -72,15 +76,16 @@ export async function writeReached(
 ): Promise<void> {
   if (reached.length === 0) return;
   const { table, bound } = unnested(
-    { id: 'bigint', walk: 'jsonb', wake_on: 'date', state: 'text' },
-    reached.map(({ id, walk, wakeOn, state }) => ({
-      ...{ id, state },
+    { id: 'bigint', walk: 'jsonb', wake_on: 'date', state: 'text', ...FORESEEN_COLUMNS },
+    reached.map(({ id, walk, wakeOn, state, foreseen }) => ({
+      ...{ id, state, ...foreseenValues(foreseen) },
       walk: walk && JSON.stringify(walk),
       wake_on: wakeOn,
     })),
   );
   await almanac.db.rows(
-    `update subscriptions s set walk = x.walk, wake_on = x.wake_on, state = x.state, held_on = null
+    `update subscriptions s set walk = x.walk, wake_on = x.wake_on, state = x.state, held_on = null,
+       next_on = x.next_on, next_amount = x.next_amount, monthly = x.monthly, foresee_on = x.foresee_on
      from ${table} where s.id = x.id`,
     bound,
     within,

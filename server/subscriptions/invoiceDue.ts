@@ -7,8 +7,10 @@ import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import type { Almanac } from '../almanac.ts';
 import { keepCredit } from '../customers/credit.ts';
 import { askToPay } from '../invoices/askToPay.ts';
+import { foreseenOf } from '../forecast/foresee.ts';
+import { storeCharges } from '../forecast/foresight.sql.ts';
 import type { InvoiceParties } from '../invoices/invoiceParts.ts';
-import { wholeOf } from '../invoices/wholeOf.ts';
+import { taxedAtOnce, wholeOf } from '../invoices/wholeOf.ts';
 import type { InvoiceToWrite } from '../invoices/drawUp.ts';
 import { drawUpInvoices, writeInvoices } from '../invoices/writeInvoices.ts';
 import { settingsOf } from '../settings/settings.ts';
@@ -42,15 +44,14 @@ export function invoiceDue(
       const reached = compute(subscription, terms, businessDate);
       const parties = partiesOf(seller, subscription);
       const invoices = reached.invoices.map((invoice) => toWrite(subscription, invoice, parties));
-      return { subscription, terms, reached, invoices };
+      const stands = standing({ subscription, terms, reached }, businessDate);
+      return { subscription, terms, reached, invoices, stands };
     });
     const asked = computed.flatMap(({ invoices }) => invoices);
     const drawnUp = await drawUpInvoices(almanac, asked, businessDate, within);
-    await writeReached(
-      almanac,
-      computed.map((one) => standing(one, businessDate)),
-      within,
-    );
+    const stand = computed.map(({ stands }) => stands);
+    await writeReached(almanac, stand, within);
+    await storeCharges(almanac, stand, within);
     await beforeNumbers();
     const written = await writeInvoices(almanac, drawnUp, within);
     const invoiceOf = new Map(asked.map((invoice, i) => [invoice, written[i]]));
@@ -117,7 +118,7 @@ function computeWhole(subscription: DueSubscription, terms: CompiledTerms, today
   const begins = new PaymentWalk(terms).next()?.from ?? null;
   if (begins === null || begins > today) return { invoices: [], walk: null, next: begins };
   const lawTax = terms.taxOn?.(begins) ?? null;
-  const walk = new PaymentWalk(terms.taxOn ? { ...terms, taxOn: () => lawTax } : terms);
+  const walk = new PaymentWalk(taxedAtOnce(terms));
   const payments: Payment[] = [];
   for (let payment = walk.next(); payment !== null; payment = walk.next()) payments.push(payment);
   const [first] = payments;
@@ -142,12 +143,19 @@ function starts(subscription: DueSubscription, businessDate: string): boolean {
 }
 
 function standing(
-  { subscription, reached }: { subscription: DueSubscription; reached: Computed },
+  {
+    subscription,
+    terms,
+    reached,
+  }: { subscription: DueSubscription; terms: CompiledTerms; reached: Computed },
   businessDate: string,
 ): Reached {
   const { id } = subscription;
   const wakeOn = nextWake(subscription, businessDate, reached.next);
-  return { id, walk: reached.walk, wakeOn, state: standsOn(subscription, businessDate) };
+  const { invoicing } = subscription;
+  const stands = { id, walk: reached.walk, wakeOn, state: standsOn(subscription, businessDate), invoicing };
+  const { currency } = subscription.terms;
+  return { ...stands, currency, foreseen: foreseenOf(stands, terms, businessDate) };
 }
 
 /** Who issues invoices now: kept with each, so that no later setting changes it. */

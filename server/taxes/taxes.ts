@@ -2,6 +2,7 @@ import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
+import { noteLawChanged } from '../forecast/altered.ts';
 import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
 import { settingsOf } from '../settings/settings.ts';
 import type { TaxRate, TaxValue, TaxView } from './messages.ts';
@@ -44,6 +45,7 @@ async function writeRates(
   rates: readonly TaxRate[],
   within: Transaction,
 ): Promise<void> {
+  await noteLawChanged(almanac, within);
   await almanac.db.rows('delete from tax_rates where tax_id = $id', { id }, within);
   for (const rate of rates) {
     await almanac.db.rows(

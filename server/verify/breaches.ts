@@ -1,3 +1,4 @@
+import { DAY_SUMS_ANEW } from '../forecast/daySums.sql.ts';
 import { BY_HAND_GRACE_DAYS } from '../../core/recovery/ladder.ts';
 
 /**
@@ -76,6 +77,15 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
         coalesce(k.amount::text, 'nothing') || ' is kept' as breach
       from subscriptions s left join customer_credits k on k.subscription_id = s.id
       where s.state = 'ended' and s.wake_on is null and coalesce(k.amount, 0) <> coalesce((s.walk ->> 'credit')::bigint, 0)`,
+  },
+  {
+    rule: 'the sums of days are sums of what they are',
+    statement: `
+      select coalesce(k.kind, a.kind) || ' on ' || coalesce(k.on_day, a.on_day) || ' are kept as ' || coalesce(k.payments, 0) || ', ' ||
+        coalesce(k.amount, 0) || ' ' || coalesce(k.currency, a.currency) || ', and are ' || coalesce(a.payments, 0) || ', ' || coalesce(a.amount, 0) as breach
+      from (select on_day, kind, currency, sum(payments) as payments, sum(amount) as amount from day_sums group by 1, 2, 3) k
+      full join (${DAY_SUMS_ANEW}) a on a.on_day = k.on_day and a.kind = k.kind and a.currency = k.currency
+      where coalesce(k.payments, 0) <> coalesce(a.payments, 0) or coalesce(k.amount, 0) <> coalesce(a.amount, 0)`,
   },
   {
     rule: 'nobody got two recovery notices on one day',

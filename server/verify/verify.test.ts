@@ -104,6 +104,16 @@ const DAMAGES: readonly { rule: RegExp; aside?: string; damage: string; mend: st
     mend: `delete from days where business_date = '2027-02-04'`,
   },
   {
+    rule: /stored ahead of a subscription/,
+    damage: `update subscriptions set monthly = monthly + 1 where id = 1`,
+    mend: `update subscriptions set monthly = monthly - 1 where id = 1`,
+  },
+  {
+    rule: /sums of days/,
+    damage: `insert into day_sums values ('2027-01-05', 'collected', 'GBP', 0, 1)`,
+    mend: `delete from day_sums where payments = 0 and amount = 1`,
+  },
+  {
     rule: /one charge at the gateway/,
     damage: `update attempts set idempotency_key = 'lost' where state = 'collected'`,
     mend: `update attempts set idempotency_key = (select instance from business) || ':' || invoice_id || ':renewal' where idempotency_key = 'lost'`,

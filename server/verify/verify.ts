@@ -10,12 +10,8 @@ import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import type { ChargeRecord } from '../gateways/port.ts';
 import { BREACHES } from './breaches.ts';
-
-/** One thing that must always be true, and every place where it is not. */
-export interface Finding {
-  readonly rule: string;
-  readonly breaches: readonly string[];
-}
+import type { Finding } from './finding.ts';
+import { foresightIsWhatTermsSay } from './foresight.ts';
 
 /** Checks what must always be true (engine) on a database and against the gateway's own record. Changes nothing. */
 export async function verify(almanac: Almanac): Promise<Finding[]> {
@@ -25,6 +21,7 @@ export async function verify(almanac: Almanac): Promise<Finding[]> {
     findings.push({ rule, breaches: rows.map(({ breach }) => breach) });
   }
   findings.push(...(await invoicesAreWhatTermsSay(almanac)), await paymentsAreCharges(almanac));
+  findings.push(await foresightIsWhatTermsSay(almanac));
   return findings;
 }
 

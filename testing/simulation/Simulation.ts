@@ -38,7 +38,7 @@ const RATES = {
 
 /** What is emptied between two runs; everything else of the business stays. */
 const EMPTIED =
-  'customers, needs, days, page_turns, run_batches, journal, letters, staff_letters, webhooks_received, invoice_parties';
+  'customers, planned_charges, day_sums, needs, days, page_turns, run_batches, journal, letters, staff_letters, webhooks_received, invoice_parties';
 
 /** What came of a run, as far as blows must not change it. */
 export interface Outcome {

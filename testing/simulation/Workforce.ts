@@ -63,7 +63,9 @@ export class Workforce {
 
   /** @throws where a worker at work has ended by itself: nothing that falls on it may do that */
   requireAlive(): void {
-    const at = this.working.findIndex(({ process }) => process.exitCode !== null || process.signalCode !== null);
+    const at = this.working.findIndex(
+      ({ process }) => process.exitCode !== null || process.signalCode !== null,
+    );
     if (at === -1) return;
     const [dead] = this.working.splice(at, 1);
     throw new Error(`${dead?.name} ended by itself.`);

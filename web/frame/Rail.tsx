@@ -164,6 +164,7 @@ function sayDay(date: string, day: RailDay | undefined, isToday: boolean): strin
     collected === '0' ? '' : `${sayAmount(BigInt(collected), currency)} in`,
     planned === '0' ? '' : `${sayAmount(BigInt(planned), currency)} to come`,
   ]);
-  const said = [...parts, ...sums.filter(Boolean)].join(', ');
+  const unknown = day && !day.isForeseen ? ['not foreseen so far ahead'] : [];
+  const said = [...parts, ...sums.filter(Boolean), ...unknown].join(', ');
   return `${sayDate(date)}${isToday ? ', the business day' : ''}: ${said || 'nothing'}`;
 }

@@ -2,11 +2,13 @@ import { Box, Button, Flex, Grid, Heading, Link as TextLink, Table, Text } from 
 import type { ReactNode } from 'react';
 import { Link, useParams } from 'react-router';
 import { useSWRConfig } from 'swr';
+import { DAYS_AHEAD } from '../../../core/forecast/foresee.ts';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate } from '../../../core/words/date.ts';
-import type { DaySheet, SheetMovement } from '../../../server/run/messages.ts';
+import type { DaySheet, SHEET_PARTS, SheetMovement, SheetPart } from '../../../server/run/messages.ts';
 import { post, Problem, withQuery } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
+import { useMoreRows } from './useMoreRows.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
@@ -31,40 +33,48 @@ export function DaySheetPage() {
           ? 'The business day: its page has not been turned.'
           : isPast
             ? 'A page that was turned.'
-            : 'A page to come.'}
+            : sheet.isForeseen
+              ? 'A page to come.'
+              : `A page to come. Charges are foreseen for ${DAYS_AHEAD} days: what will be planned for it is not listed yet.`}
       </Text>
+      {sheet.foreseeing && (
+        <Text role="status" mt="-2" mb="4">
+          What is to come is being reckoned anew: {whole(sheet.foreseeing.done)} of{' '}
+          {whole(sheet.foreseeing.of)} subscriptions.
+        </Text>
+      )}
       <MoneyOfDay sheet={sheet} isPast={isPast} />
       {sheet.needs.length > 0 && <Needs needs={byUrgency(sheet.needs)} isPast={isPast} />}
-      {sheet.failed.length > 0 && (
-        <Section title="Failed" sum={sumsOf(sheet.failed)}>
-          {sheet.failed.map((row, i) => (
+      {sheet.failed.total > 0 && (
+        <Section title="Failed" sheet={sheet} name="failed">
+          {(row, i) => (
             <Row key={`${row.invoice}${i}`} row={row} colour="declined">
               {row.says} {row.next}
             </Row>
-          ))}
+          )}
         </Section>
       )}
-      {(isPast || sheet.collected.length > 0) && (
-        <Section title="Came in" sum={sumsOf(sheet.collected)}>
-          {sheet.collected.map((row, i) => (
+      {(isPast || sheet.collected.total > 0) && (
+        <Section title="Came in" sheet={sheet} name="collected">
+          {(row, i) => (
             <Row key={`${row.invoice}${i}`} row={row} colour="collected">
               {row.plan}
             </Row>
-          ))}
+          )}
         </Section>
       )}
-      {!isPast && (
-        <Section title={sheet.isBusinessDay ? 'Planned for today' : 'Planned'} sum={sumsOf(sheet.planned)}>
-          {sheet.planned.map((row, i) => (
+      {!isPast && sheet.isForeseen && (
+        <Section title={sheet.isBusinessDay ? 'Planned for today' : 'Planned'} sheet={sheet} name="planned">
+          {(row, i) => (
             <Row key={`${row.subscriptionId}${i}`} row={row} colour="planned">
               {row.plan}
             </Row>
-          ))}
+          )}
         </Section>
       )}
-      {sheet.happened.length > 0 && (
-        <Section title="Also that day" sum="">
-          {sheet.happened.map((row, i) => (
+      {sheet.happened.total > 0 && (
+        <Section title="Also that day" sheet={sheet} name="happened">
+          {(row, i) => (
             <Table.Row key={i} h="32px">
               <Table.Cell w="30%">
                 <SubscriptionLink id={row.subscriptionId}>{row.customer}</SubscriptionLink>
@@ -72,7 +82,7 @@ export function DaySheetPage() {
               <Table.Cell>{row.plan}</Table.Cell>
               <Table.Cell colSpan={2}>{row.says}</Table.Cell>
             </Table.Row>
-          ))}
+          )}
         </Section>
       )}
     </PageAndMargin>
@@ -83,22 +93,22 @@ export function DaySheetPage() {
 function MoneyOfDay({ sheet, isPast }: { readonly sheet: DaySheet; readonly isPast: boolean }) {
   const { collected, failed, planned } = sheet;
   const sums = [
-    ...(isPast || collected.length > 0 ? [['Came in', collected, 'collected'] as const] : []),
-    ...(failed.length > 0 ? [['Failed', failed, 'declined'] as const] : []),
-    ...(isPast ? [] : [['Planned', planned, 'planned'] as const]),
+    ...(isPast || collected.total > 0 ? [['Came in', collected, 'collected'] as const] : []),
+    ...(failed.total > 0 ? [['Failed', failed, 'declined'] as const] : []),
+    ...(isPast || !sheet.isForeseen ? [] : [['Planned', planned, 'planned'] as const]),
   ];
   return (
     <Flex gap="7" mb="5" wrap="wrap" role="group" aria-label="The money of the day">
-      {sums.map(([name, rows, colour]) => (
+      {sums.map(([name, part, colour]) => (
         <Text key={name}>
           {name}{' '}
           <Box as="span" fontFamily="heading" fontSize="17px" color={colour}>
-            {sumsOf(rows) || 'nothing'}
+            {saySums(part) || 'nothing'}
           </Box>
-          {rows.length > 0 && (
+          {part.total > 0 && (
             <Box as="span" color="muted">
               {' '}
-              in {rows.length}
+              in {whole(part.total)}
             </Box>
           )}
         </Text>
@@ -198,28 +208,44 @@ const ACTIONS: Readonly<Record<string, string>> = {
   'charge does not match': 'Look at the charge',
 };
 
-function Section({ title, sum, children }: { title: string; sum: string; children: ReactNode[] }) {
+type PartName = (typeof SHEET_PARTS)[number];
+
+/** One part of the sheet: its first rows, and the others page by page as they are asked for. */
+function Section<Name extends PartName>(props: {
+  readonly title: string;
+  readonly sheet: DaySheet;
+  readonly name: Name;
+  readonly children: (row: DaySheet[Name]['rows'][number], i: number) => ReactNode;
+}) {
+  const { title, sheet, name, children } = props;
+  const part = sheet[name] as SheetPart<DaySheet[Name]['rows'][number]>;
+  const { rows, more, isLoading } = useMoreRows(sheet.date, name, part);
   return (
     <Box as="section" mb="6">
       <Box display="flex" alignItems="baseline" mb="1" gap="3">
         <Heading as="h2" size="md" fontWeight="500">
           {title}
         </Heading>
-        <Text color="muted">{children.length === 0 ? 'nothing' : children.length}</Text>
+        <Text color="muted">{part.total === 0 ? 'nothing' : whole(part.total)}</Text>
         <Text ml="auto" fontFamily="heading">
-          {sum}
+          {saySums(part)}
         </Text>
       </Box>
-      {children.length > 0 && (
+      {rows.length > 0 && (
         <Box bg="page" borderWidth="1px" borderColor="lines" borderRadius="md">
           <Table.Root
             size="sm"
             tableLayout="fixed"
             css={{ '& td': { bg: 'page', borderColor: 'lines', py: 0 } }}
           >
-            <Table.Body>{children}</Table.Body>
+            <Table.Body>{rows.map(children)}</Table.Body>
           </Table.Root>
         </Box>
+      )}
+      {more && (
+        <Button size="xs" variant="outline" mt="2" loading={isLoading} onClick={more}>
+          Show more: {whole(rows.length)} of {whole(part.total)}
+        </Button>
       )}
     </Box>
   );
@@ -251,26 +277,28 @@ function SubscriptionLink({ id, children }: { id: string; children: ReactNode })
 }
 
 function Coming({ sheet, isPast }: { readonly sheet: DaySheet; readonly isPast: boolean }) {
-  const next = sheet.tomorrow.payments;
+  const { tomorrow } = sheet;
   if (isPast) {
     return (
       <>
         <MarginHeading>That day</MarginHeading>
         <Text>
-          {sheet.collected.length} collected, {sheet.failed.length} declined.
+          {whole(sheet.collected.total)} collected, {whole(sheet.failed.total)} declined.
         </Text>
-        <Text mt="2">{sumsOf(sheet.collected)}</Text>
+        <Text mt="2">{saySums(sheet.collected)}</Text>
       </>
     );
   }
+  if (!sheet.isForeseen) return null;
+  const others = tomorrow.total - tomorrow.rows.length;
   return (
     <>
       <MarginHeading>{sheet.isBusinessDay ? 'Tomorrow' : 'The day after'}</MarginHeading>
       <Text color="muted" mb="2">
         {sayDate(sheet.tomorrow.date)}
       </Text>
-      {next.length === 0 && <Text>Nothing is planned.</Text>}
-      {next.map((payment, i) => (
+      {tomorrow.total === 0 && <Text>Nothing is planned.</Text>}
+      {tomorrow.rows.map((payment, i) => (
         <Box key={i} display="flex" gap="2" py="1" borderTopWidth="1px" borderColor="lines">
           <Box flex="1" truncate>
             {payment.customer}
@@ -278,18 +306,23 @@ function Coming({ sheet, isPast }: { readonly sheet: DaySheet; readonly isPast: 
           <Box whiteSpace="nowrap">{sayAmount(BigInt(payment.amount), payment.currency)}</Box>
         </Box>
       ))}
-      {next.length > 0 && (
+      {others > 0 && (
+        <TextLink asChild color="kelp.fg" py="1">
+          <Link to={`/days/${tomorrow.date}`}>and {whole(others)} more</Link>
+        </TextLink>
+      )}
+      {tomorrow.total > 0 && (
         <Text textAlign="end" borderTopWidth="2px" borderColor="ink" pt="1" fontFamily="heading">
-          {sumsOf(next)}
+          {saySums(tomorrow)}
         </Text>
       )}
     </>
   );
 }
 
-/** The sums of some movements, one for each currency: '£120.00, €14.00'. */
-function sumsOf(rows: readonly SheetMovement[]): string {
-  const sums = new Map<string, bigint>();
-  for (const { currency, amount } of rows) sums.set(currency, (sums.get(currency) ?? 0n) + BigInt(amount));
-  return [...sums].map(([currency, sum]) => sayAmount(sum, currency)).join(', ');
+/** What a part comes to, one sum for each currency: '£120.00, €14.00'. */
+function saySums({ sums }: Pick<SheetPart<unknown>, 'sums'>): string {
+  return sums.map(({ currency, amount }) => sayAmount(BigInt(amount), currency)).join(', ');
 }
+
+const whole = (count: number) => new Intl.NumberFormat('en').format(count);

@@ -1,0 +1,101 @@
+import type { Migration } from '../migration.ts';
+
+/**
+ * What is asked often is stored when it changes: of each subscription what it brings a month, its next payment and its
+ * planned charges, and of each day the sums of what was collected, declined and is planned.
+ */
+export const up: Migration['up'] = async (sql) => {
+  // Nothing is foreseen yet: the first pass of a worker does it, in batches.
+  await sql(`
+    alter table subscriptions
+      add currency char(3) generated always as (terms ->> 'currency') stored,
+      add next_on date, add next_amount bigint, add monthly bigint,
+      add foresee_on date default '1970-01-01';
+    create index subscriptions_to_foresee on subscriptions (foresee_on) where foresee_on is not null;
+    drop index subscriptions_by_rate;
+    create index subscriptions_by_rate on subscriptions (rate_id, state, currency) include (monthly);
+
+    create table planned_charges (
+      subscription_id bigint not null,
+      charge_on date not null,
+      payments smallint not null check (payments > 0),
+      amount bigint not null check (amount > 0),
+      currency char(3) not null,
+      primary key (subscription_id, charge_on)
+    );
+    create index planned_charges_by_day on planned_charges (charge_on) include (subscription_id);
+
+    create table law_changes (
+      one boolean primary key default true check (one),
+      reached bigint
+    );
+    insert into law_changes (reached) values (null);
+  `);
+  await keepDaySums(sql);
+};
+
+/**
+ * Sums of days are kept as what was added and taken away, a few rows for each statement, so that nobody waits for anybody
+ * else's: what a day comes to is the sum of its rows, and workers fold them together once a day.
+ */
+async function keepDaySums(sql: Parameters<Migration['up']>[0]): Promise<void> {
+  await sql(`
+    create table day_sums (
+      on_day date not null,
+      kind text not null check (kind in ('collected', 'declined', 'planned')),
+      currency char(3) not null,
+      payments bigint not null,
+      amount numeric not null
+    );
+    create index day_sums_by_day on day_sums (on_day);
+
+    create function sum_planned() returns trigger language plpgsql as $body$
+      begin
+        if tg_op <> 'DELETE' then
+          insert into day_sums select charge_on, 'planned', currency, sum(payments), sum(amount) from gained group by 1, 3;
+        end if;
+        if tg_op <> 'INSERT' then
+          insert into day_sums select charge_on, 'planned', currency, -sum(payments), -sum(amount) from lost group by 1, 3;
+        end if;
+        return null;
+      end $body$;
+    create trigger planned_gained after insert on planned_charges
+      referencing new table as gained for each statement execute function sum_planned();
+    create trigger planned_altered after update on planned_charges
+      referencing new table as gained old table as lost for each statement execute function sum_planned();
+    create trigger planned_lost after delete on planned_charges
+      referencing old table as lost for each statement execute function sum_planned();
+
+    create function sum_collected() returns trigger language plpgsql as $body$
+      begin
+        insert into day_sums select paid_on, 'collected', currency, count(*), sum(amount) from gained group by 1, 3;
+        return null;
+      end $body$;
+    create trigger payments_gained after insert on payments
+      referencing new table as gained for each statement execute function sum_collected();
+
+    create function sum_declined() returns trigger language plpgsql as $body$
+      begin
+        if exists (select from gained where state = 'declined') then
+          insert into day_sums
+            select a.attempted_on, 'declined', i.currency, count(*), sum(a.amount)
+            from gained a join invoices i on i.id = a.invoice_id where a.state = 'declined' group by 1, 3;
+        end if;
+        if tg_op = 'UPDATE' then
+          insert into day_sums
+            select a.attempted_on, 'declined', i.currency, -count(*), -sum(a.amount)
+            from lost a join invoices i on i.id = a.invoice_id where a.state = 'declined' group by 1, 3;
+        end if;
+        return null;
+      end $body$;
+    create trigger attempts_gained after insert on attempts
+      referencing new table as gained for each statement execute function sum_declined();
+    create trigger attempts_altered after update on attempts
+      referencing new table as gained old table as lost for each statement execute function sum_declined();
+
+    insert into day_sums select paid_on, 'collected', currency, count(*), sum(amount) from payments group by 1, 3;
+    insert into day_sums
+      select a.attempted_on, 'declined', i.currency, count(*), sum(a.amount)
+      from attempts a join invoices i on i.id = a.invoice_id where a.state = 'declined' group by 1, 3;
+  `);
+}

@@ -1,0 +1,61 @@
+import type { Transaction } from 'sequelize';
+import type { Almanac } from '../almanac.ts';
+import { FORESEEN_TOGETHER, foreseeAnew } from './foresee.ts';
+
+/** Whether a changed law has not reached all subscriptions, as the one item of a step. */
+export const LAW_TO_FOLLOW = `select 'all' as item from law_changes where reached is not null`;
+
+/** Foresees all subscriptions anew by the law as it stands, batch after batch; a law that changes meanwhile begins anew. */
+export async function followLaw(almanac: Almanac, signal: AbortSignal): Promise<void> {
+  for (let more = true; more;) {
+    signal.throwIfAborted();
+    more = await almanac.db.transaction((within) => followInBatch(almanac, within));
+  }
+}
+
+async function followInBatch(almanac: Almanac, within: Transaction): Promise<boolean> {
+  const at = await almanac.db.row<{ reached: string | null }>(
+    'select reached from law_changes for update',
+    {},
+    within,
+  );
+  if (!at || at.reached === null) return false;
+  const ids = await almanac.db.rows<{ id: string }>(
+    `select id::text from subscriptions
+     where id > $after and (state not in ('lapsed', 'ended') or wake_on is not null) and held_on is null
+     order by id limit ${FORESEEN_TOGETHER}`,
+    { after: at.reached },
+    within,
+  );
+  await foreseeAnew(
+    almanac,
+    ids.map(({ id }) => id),
+    within,
+  );
+  const reached = ids.at(-1)?.id ?? null;
+  await almanac.db.rows('update law_changes set reached = $reached', { reached }, within);
+  return reached !== null;
+}
+
+/** How far a foresight that is being made anew has come. */
+export interface Foreseeing {
+  readonly done: number;
+  readonly of: number;
+}
+
+/** How many subscriptions have been foreseen of all, while some are still to be; null once all are. */
+export async function foreseeingNow(
+  { db }: Pick<Almanac, 'db'>,
+  businessDate: string,
+): Promise<Foreseeing | null> {
+  const row = await db.row<{ left: number; behind: number; all: number; reached: boolean }>(
+    `select (select count(*)::int from subscriptions where foresee_on <= $businessDate) as left,
+       (select count(*)::int from subscriptions s, law_changes l where l.reached is not null and s.id > l.reached) as behind,
+       case when l.reached is null and not exists (select from subscriptions where foresee_on <= $businessDate) then 0
+            else (select count(*)::int from subscriptions) end as all
+     from law_changes l`,
+    { businessDate },
+  );
+  const left = Math.max(row?.left ?? 0, row?.behind ?? 0);
+  return row && row.all > 0 && left > 0 ? { done: row.all - left, of: row.all } : null;
+}
