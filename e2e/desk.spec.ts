@@ -347,7 +347,7 @@ test('a customer’s message is answered where it is read, and stands on her pag
 test('what is exactly it is found first', async () => {
   await world.almanac.db.rows(`update customers set reference = 'FH-1' where name = 'Ada Fenn'`);
   await page.keyboard.press('/');
-  await page.getByLabel('A customer, invoice number, plan or amount').fill('1');
+  await page.getByLabel('A customer, invoice number, plan, amount or setting').fill('1');
   const options = page.getByRole('option');
   await expect(options.first()).toContainText('Invoice 1');
   await expect(options.first()).toContainText('invoice of this number');

@@ -185,7 +185,7 @@ test('a plan, an enrolment, a failed card, and its recovery by staff and by the 
 
   await test.step('the keyboard reaches everything', async () => {
     await page.keyboard.press('/');
-    await page.getByLabel('A customer, invoice number, plan or amount').fill('dorrit');
+    await page.getByLabel('A customer, invoice number, plan, amount or setting').fill('dorrit');
     await expect(page.getByRole('option', { name: /Dorrit Dunnock/ })).toBeVisible();
     await page.keyboard.press('Enter');
     await expect(page.getByRole('heading', { level: 1, name: 'Dorrit Dunnock' })).toBeVisible();

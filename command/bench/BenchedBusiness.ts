@@ -19,7 +19,7 @@ const STARTS = '2027-01-15';
 const SECRET_KEY = 'secret-key-of-the-bench-gateway';
 
 /** A month that has two lines and a tax, as a real renewal has. */
-const TERMS = requireTerms({
+export const TERMS = requireTerms({
   currency: 'GBP',
   starts: STARTS,
   interval: 'P1M',
@@ -38,6 +38,8 @@ export class Bench {
     readonly environment: Record<string, string>,
     readonly parts: Parts,
     private readonly folder: string,
+    /** Whether it is one that an earlier run has built and kept. */
+    readonly isKept: boolean,
   ) {}
 
   /** Opens a business in a database of its own, made anew unless it is there and may be kept. */
@@ -99,7 +101,7 @@ export class Bench {
         { terms: JSON.stringify(TERMS) },
       );
     }
-    return new Bench(almanac, environment, parts, folder);
+    return new Bench(almanac, environment, parts, folder, kept);
   }
 
   /** The day on which the renewal after so many months is due. */

@@ -15,7 +15,11 @@ export async function bench(what: string, options: BenchOptions): Promise<void> 
       return (await import('./run.ts')).benchRun(options);
     case 'faults':
       return (await import('./faults.ts')).benchFaults(options);
+    case 'lists':
+      return (await import('./lists.ts')).benchLists(options);
     default:
-      throw new PlainFailure('There are three benchmarks: ./almanac bench core, bench run and bench faults.');
+      throw new PlainFailure(
+        'There are four benchmarks: ./almanac bench core, bench run, bench lists and bench faults.',
+      );
   }
 }

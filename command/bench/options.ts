@@ -2,6 +2,8 @@
 export interface BenchOptions {
   readonly quick?: boolean;
   readonly json?: boolean;
+  /** Of `lists`: so many subscriptions, in place of the usual number. */
+  readonly of?: string;
   readonly seeds: string;
   readonly from: string;
 }

@@ -5,6 +5,7 @@ import type { Almanac } from '../almanac.ts';
 import { plainText } from '../parsing/plainText.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { likePattern } from './list.ts';
+import { CUSTOMERS_FOUND, searchPatterns } from './longList.ts';
 
 export interface Found {
   readonly kind: 'customer' | 'invoice' | 'plan';
@@ -42,10 +43,9 @@ const isSame = (a: string, b: string) => a.trim().toLowerCase() === b.trim().toL
 
 async function customers(almanac: Almanac, search: string): Promise<Found[]> {
   const rows = await almanac.db.rows<{ id: string; name: string; email: string; reference: string }>(
-    `select id, name, email, reference from customers
-     where name ilike $pattern or email ilike $pattern or reference ilike $pattern
-     order by lower($search) in (lower(reference), lower(name), lower(email)) desc, name limit 8`,
-    { pattern: likePattern(search), search },
+    `select id, name, email, reference from customers where id in (${CUSTOMERS_FOUND})
+     order by lower($search) in (lower(reference), lower(name), lower(email)) desc, name, id limit 8`,
+    { patterns: searchPatterns(search), search },
   );
   return rows.map(({ id, name, email, reference }) => ({
     kind: 'customer',
@@ -81,11 +81,14 @@ async function invoices(almanac: Almanac, search: string): Promise<Found[]> {
   }>(
     `select i.prefix || i.number as number, i.subscription_id, i.total, i.currency, c.name as customer,
        (i.number::text = $search or lower(i.prefix || i.number) = lower($search)) as is_number,
-       (i.total::text = any($sums::text[])) as is_sum
-     from invoices i join customers c on c.id = i.customer_id
-     where i.number::text = $search or i.prefix || i.number ilike $pattern or i.total::text = any($sums::text[])
+       (i.total = any($sums::bigint[])) as is_sum
+     from (
+       select * from (select * from invoices where number = any($numbers::bigint[])) named
+       union
+       select * from (select * from invoices where total = any($sums::bigint[]) order by id desc limit 6) summed) i
+     join customers c on c.id = i.customer_id
      order by 6 desc, 7 desc, i.id desc limit 6`,
-    { search, sums, pattern: likePattern(search) },
+    { search, sums, numbers: numbersIn(search) },
   );
   return rows.map((invoice) => ({
     kind: 'invoice',
@@ -94,6 +97,16 @@ async function invoices(almanac: Almanac, search: string): Promise<Found[]> {
     path: `/subscriptions/${invoice.subscription_id}`,
     exactly: invoice.is_number ? 'number' : invoice.is_sum ? 'amount' : null,
   }));
+}
+
+/** The numbers that an invoice may have that is called so: all digits, or those after a prefix. */
+function numbersIn(search: string): string[] {
+  const last = /(\d{1,18})$/.exec(search)?.[1];
+  if (last === undefined) return [];
+  // A prefix may itself end in digits: whatever of them is no part of it is the number.
+  return Array.from({ length: last.length }, (_, from) => last.slice(from)).filter(
+    (digits) => !digits.startsWith('0'),
+  );
 }
 
 /** A decimal as so many decimals store it; nothing where it has more. */

@@ -21,6 +21,8 @@ export type ListQuery = z.infer<typeof listQuery>;
 export interface Page<Row> {
   readonly rows: Row[];
   readonly total: number;
+  /** There are more than the total says: they are not counted further. */
+  readonly more?: boolean;
   readonly page: number;
   readonly pages: number;
 }

@@ -1,6 +1,7 @@
 import type { Almanac } from '../almanac.ts';
 import { linkToken } from '../customers/link.ts';
-import { likePattern, readPage, type ListQuery, type Page } from '../http/list.ts';
+import type { ListQuery, Page } from '../http/list.ts';
+import { CUSTOMERS_FOUND, readLongPage, searchPatterns } from '../http/longList.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { LINK_PLACE } from './compose.ts';
 import type { LetterRow, LetterView } from './messages.ts';
@@ -11,22 +12,32 @@ export function listLetters(
   almanac: Almanac,
   query: ListQuery & { readonly customerId?: string | undefined },
 ): Promise<Page<LetterRow>> {
-  return readPage<LetterRow>(
+  const { search, state, customerId } = query;
+  return readLongPage<LetterRow>(
     almanac.db,
     {
-      select: `
-        select l.id, l.written_on as "writtenOn", l.event, l.reason, l.to_address as "to", l.subject, l.state, l.fate,
+      ...{ from: 'letters l', alias: 'l' },
+      where: [
+        ...(search === '' ? [] : [`l.customer_id in (${CUSTOMERS_FOUND})`]),
+        ...(state === '' ? [] : [STATES.includes(state) ? 'l.state = $state' : 'l.event = $state']),
+        ...(customerId === undefined ? [] : ['l.customer_id = $customerId::bigint']),
+      ],
+      shown: `
+        select l.id::text, l.written_on as "writtenOn", l.event, l.reason, l.to_address as "to", l.subject, l.state, l.fate,
           c.name as customer, c.id::text as "customerId", l.subscription_id::text as "subscriptionId"
-        from letters l join customers c on c.id = l.customer_id
-        where (c.name ilike $pattern or l.subject ilike $pattern or l.to_address ilike $pattern)
-          and ($state = '' or l.event = $state or l.state = $state)
-          and ($customerId = '' or l.customer_id::text = $customerId)`,
-      bound: { pattern: likePattern(query.search), state: query.state, customerId: query.customerId ?? '' },
-      sorts: { written: '"writtenOn"', customer: 'customer', event: 'event' },
+        from letters l join customers c on c.id = l.customer_id where l.id = any($ids::bigint[])`,
+      bound: { patterns: searchPatterns(search), state, customerId: customerId ?? '' },
+      orders: {
+        written: { by: 'l.written_on' },
+        customer: { by: 'c.name', joins: 'join customers c on c.id = l.customer_id' },
+      },
     },
     query.sort === '' ? { ...query, sort: '-written' } : query,
   );
 }
+
+/** What can be asked for by how it was sent; whatever else is asked for is an event. */
+const STATES: readonly string[] = ['queued', 'sent', 'undeliverable'];
 
 /** A letter as it looks to its reader; its link leads staff to the same page, where nothing can be done. */
 export async function readLetter(almanac: Almanac, id: string): Promise<LetterView> {

@@ -5,7 +5,8 @@ import { rungDay } from '../../core/recovery/ladder.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { RefusedCommand } from '../http/problem.ts';
-import { likePattern, listQuery, readPage, type ListQuery, type Page } from '../http/list.ts';
+import { listQuery, type ListQuery, type Page } from '../http/list.ts';
+import { CUSTOMERS_FOUND, RATES_FOUND, readLongPage, searchPatterns } from '../http/longList.ts';
 import type { CaseRow, CaseStep } from './messages.ts';
 
 interface Row extends Omit<CaseRow, 'steps' | 'why' | 'says'> {
@@ -20,16 +21,32 @@ interface Row extends Omit<CaseRow, 'steps' | 'why' | 'says'> {
   readonly climbed: { rung: number; climbed_on: string; did: string }[] | null;
 }
 
+const FOUND = `k.subscription_id in (
+  select id from subscriptions where customer_id in (${CUSTOMERS_FOUND})
+  union select id from subscriptions where rate_id in (${RATES_FOUND}))`;
+
+/** What is owed on cases: of the few invoices that are open. */
+const OWED = `left join (
+  select i.case_id, sum(d.owed) as owed from open_dues d join invoices i on i.id = d.invoice_id
+  where i.case_id is not null and (d.due_on <= $today::date or not d.of_several) group by 1) o on o.case_id = k.id`;
+
 /** One page of the recovery cases, each with the steps of its ladder: climbed, next and to come. */
 export async function listCases(
   almanac: Almanac,
   query: ListQuery & { readonly id?: string },
 ): Promise<Page<CaseRow>> {
-  const page = await readPage<Row>(
+  const { search, state, id } = query;
+  const page = await readLongPage<Row>(
     almanac.db,
     {
-      select: `
-        select k.id, k.state, k.opened_on as "openedOn", k.closed_on as "closedOn", k.decline_class, k.next_rung, k.next_rung_on,
+      ...{ from: 'recovery_cases k', alias: 'k' },
+      where: [
+        ...(search === '' ? [] : [FOUND]),
+        ...(state === '' ? [] : ['k.state = $state']),
+        ...(id === undefined ? [] : ['k.id::text = $id']),
+      ],
+      shown: `
+        select k.id::text, k.state, k.opened_on as "openedOn", k.closed_on as "closedOn", k.decline_class, k.next_rung, k.next_rung_on,
           s.id::text as "subscriptionId", c.id::text as "customerId", c.name as customer, p.name as plan,
           l.name || ', version ' || l.version as ladder, l.rungs, l.final_action, l.final_after_days,
           (select a.response_code from attempts a join invoices i on i.id = a.invoice_id
@@ -42,15 +59,20 @@ export async function listCases(
         from recovery_cases k join subscriptions s on s.id = k.subscription_id
         join customers c on c.id = s.customer_id join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id
         join ladders l on l.id = k.ladder_id
-        where (c.name ilike $pattern or p.name ilike $pattern) and ($state = '' or k.state = $state)
-          and ($id = '' or k.id::text = $id)`,
+        where k.id = any($ids::bigint[])`,
       bound: {
-        pattern: likePattern(query.search),
-        state: query.state,
-        id: query.id ?? '',
+        ...{ patterns: searchPatterns(search), state, id: id ?? '' },
         today: await businessDateOf(almanac),
       },
-      sorts: { opened: '"openedOn"', customer: 'customer', next: 'next_rung_on', owed: 'owed::numeric' },
+      orders: {
+        opened: { by: 'k.opened_on' },
+        customer: {
+          by: 'c.name',
+          joins: 'join subscriptions s on s.id = k.subscription_id join customers c on c.id = s.customer_id',
+        },
+        next: { by: 'k.next_rung_on' },
+        owed: { by: 'coalesce(o.owed, 0)', joins: OWED },
+      },
     },
     query.sort === '' ? { ...query, sort: '-opened' } : query,
   );

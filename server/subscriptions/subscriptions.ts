@@ -8,7 +8,14 @@ import { saySettled } from '../../core/words/saySettled.ts';
 import { sayAgreed } from '../../core/words/sayAgreed.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
-import { likePattern, readPage, type ListQuery, type Page } from '../http/list.ts';
+import type { ListQuery, Page } from '../http/list.ts';
+import {
+  CUSTOMERS_FOUND,
+  RATES_FOUND,
+  readLongPage,
+  searchPatterns,
+  type LongList,
+} from '../http/longList.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { InvoiceField, InvoiceLine } from '../invoices/invoiceParts.ts';
 import type { Law, LawFacts } from '../../core/terms/law.ts';
@@ -48,23 +55,40 @@ const DATED: Readonly<Record<string, string>> = {
     where i.subscription_id = s.id and d.due_on < $today::date and d.due_on between $from::date and $until::date)`,
 };
 
+/** Those of customers and of rates that are looked for, each by its own index. */
+const FOUND = `s.id in (
+  select id from subscriptions where customer_id in (${CUSTOMERS_FOUND})
+  union select id from subscriptions where rate_id in (${RATES_FOUND}))`;
+
 /** One page of the subscriptions, with the thread of each. */
 export async function listSubscriptions(
   almanac: Almanac,
   query: ListQuery & { readonly customerId?: string | undefined },
 ): Promise<Page<SubscriptionRow>> {
-  const list = {
-    select: `${SELECT} where (c.name ilike $pattern or p.name ilike $pattern or r.name ilike $pattern)
-      and ($state = '' or s.state = $state) and ($customerId = '' or s.customer_id::text = $customerId)
-      and ${DATED[query.dated] ?? 'true'}`,
+  const { search, state, dated, customerId } = query;
+  const list: LongList = {
+    ...{ from: 'subscriptions s', alias: 's' },
+    where: [
+      ...(search === '' ? [] : [FOUND]),
+      ...(state === '' ? [] : ['s.state = $state']),
+      ...(customerId === undefined ? [] : ['s.customer_id = $customerId::bigint']),
+      ...(DATED[dated] === undefined ? [] : [DATED[dated]]),
+    ],
+    shown: `${SELECT} where s.id = any($ids::bigint[])`,
     bound: {
-      ...{ pattern: likePattern(query.search), state: query.state, customerId: query.customerId ?? '' },
+      ...{ patterns: searchPatterns(search), state, customerId: customerId ?? '' },
       ...{ from: query.from || '0001-01-01', until: query.until || '9999-12-31' },
       today: await businessDateOf(almanac),
     },
-    sorts: { customer: 'customer', plan: 'plan', state: 'state', starts: 'starts_on', next: 'wake_on' },
+    orders: {
+      customer: { by: 'c.name', joins: 'join customers c on c.id = s.customer_id' },
+      plan: { by: 'p.name', joins: 'join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id' },
+      state: { by: 's.state' },
+      starts: { by: 's.starts_on' },
+      next: { by: 's.next_on' },
+    },
   };
-  const page = await readPage<Row>(almanac.db, list, query);
+  const page = await readLongPage<Row>(almanac.db, list, query);
   return { ...page, rows: await viewsOf(almanac, page.rows) };
 }
 

@@ -4,18 +4,21 @@ import { useNavigate } from 'react-router';
 import type { Found } from '../../server/http/find.ts';
 import { withQuery } from '../api/client.ts';
 import { useAnswer } from '../api/hooks.ts';
+import type { Role } from '../../server/staff/messages.ts';
+import { placesFound } from './places.ts';
 
 /** What something was found by, where it is the very one. */
 const EXACTLY = { number: 'of this number', 'e-mail': 'of this e-mail', amount: 'of this amount' } as const;
 
-/** Finds anything by a few letters: customers, invoice numbers, plans, amounts. Arrow keys and Enter choose. */
-export function Find({ open, onClose }: { readonly open: boolean; readonly onClose: () => void }) {
+/** Finds anything by a few letters: customers, invoice numbers, plans, amounts, settings and what can be done. */
+export function Find(props: { readonly open: boolean; readonly role: Role; readonly onClose: () => void }) {
+  const { open, role, onClose } = props;
   const [text, setText] = useState('');
   const [at, setAt] = useState(0);
   const navigate = useNavigate();
   const { data } = useAnswer<Found[]>(open && text.trim() !== '' ? withQuery('/api/find', { text }) : null);
-  const found = text.trim() === '' ? [] : (data ?? []);
-  const go = (one: Found | undefined) => {
+  const found = text.trim() === '' ? [] : [...placesFound(text, role), ...(data ?? [])];
+  const go = (one: Pick<Found, 'path'> | undefined) => {
     if (!one) return;
     onClose();
     setText('');
@@ -32,8 +35,8 @@ export function Find({ open, onClose }: { readonly open: boolean; readonly onClo
             </Dialog.Header>
             <Dialog.Body>
               <Input
-                aria-label="A customer, invoice number, plan or amount"
-                placeholder="A customer, invoice number, plan or amount"
+                aria-label="A customer, invoice number, plan, amount or setting"
+                placeholder="A customer, invoice number, plan, amount or setting"
                 value={text}
                 onChange={(event) => {
                   setText(event.target.value);
@@ -70,7 +73,9 @@ export function Find({ open, onClose }: { readonly open: boolean; readonly onClo
                     </Box>
                   </Box>
                 ))}
-                {text.trim() !== '' && data?.length === 0 && <Text color="muted">Nothing found.</Text>}
+                {text.trim() !== '' && data && found.length === 0 && (
+                  <Text color="muted">Nothing found.</Text>
+                )}
               </Box>
             </Dialog.Body>
             <Dialog.CloseTrigger asChild>

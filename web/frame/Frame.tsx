@@ -212,7 +212,7 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
             </Suspense>
           )}
         </Flex>
-        <Find open={finding} onClose={() => setFinding(false)} />
+        <Find role={business.role} open={finding} onClose={() => setFinding(false)} />
         <SignInAgain />
         <Help open={helping} onClose={() => setHelping(false)} />
       </Flex>

@@ -13,7 +13,7 @@ export const up: Migration['up'] = async (sql) => {
       add foresee_on date default '1970-01-01';
     create index subscriptions_to_foresee on subscriptions (foresee_on) where foresee_on is not null;
     drop index subscriptions_by_rate;
-    create index subscriptions_by_rate on subscriptions (rate_id, state, currency) include (monthly);
+    create index subscriptions_by_rate on subscriptions (rate_id, state, currency) include (monthly, rate_version);
 
     create table planned_charges (
       subscription_id bigint not null,
@@ -32,7 +32,41 @@ export const up: Migration['up'] = async (sql) => {
     insert into law_changes (reached) values (null);
   `);
   await keepDaySums(sql);
+  await serveLists(sql);
 };
+
+/** What lists look for and are ordered by. */
+async function serveLists(sql: Parameters<Migration['up']>[0]): Promise<void> {
+  await sql(`
+    alter table customers add since date;
+    update customers c set since = s.since
+      from (select customer_id, min(starts_on) as since from subscriptions group by 1) s where s.customer_id = c.id;
+    create function note_since() returns trigger language plpgsql as $body$
+      begin
+        update customers c set since = least(c.since, s.since)
+          from (select customer_id, min(starts_on) as since from gained group by 1) s
+          where c.id = s.customer_id and (c.since is null or c.since > s.since);
+        return null;
+      end $body$;
+    create trigger subscriptions_gained after insert on subscriptions
+      referencing new table as gained for each statement execute function note_since();
+
+    create extension if not exists pg_trgm;
+    create index customers_by_letters on customers using gin (name gin_trgm_ops, email gin_trgm_ops, reference gin_trgm_ops);
+    create index customers_by_name on customers (name, id);
+    create index customers_by_email on customers (email, id);
+    create index customers_by_since on customers (coalesce(since, created_on), id);
+    create index customers_by_group on customers (group_id) where group_id is not null;
+    create index subscriptions_by_state on subscriptions (state, id);
+    create index subscriptions_by_next on subscriptions (next_on, id);
+    create index recovery_cases_by_opening on recovery_cases (opened_on, id);
+    create index recovery_cases_by_state on recovery_cases (state, opened_on, id);
+    create index invoices_by_total on invoices (total, id);
+    -- Receipts are nearly all there is: they are found by their day.
+    create index letters_of_events on letters (event, written_on, id) where event <> 'receipt';
+    create index letters_undeliverable on letters (written_on, id) where state = 'undeliverable';
+  `);
+}
 
 /**
  * Sums of days are kept as what was added and taken away, a few rows for each statement, so that nobody waits for anybody

@@ -63,7 +63,6 @@ export function CustomersPage() {
           { heading: 'Name', sort: 'name', cell: (row) => row.name, under: (row) => row.email },
           {
             heading: 'Plan',
-            sort: 'plan',
             width: '22%',
             cell: (row) =>
               row.plans ?? (

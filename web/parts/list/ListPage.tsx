@@ -43,7 +43,7 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
   };
   const sort = given('sort');
   const [sight, setSight] = useState({ first: 0, last: 20 });
-  const { total, at, error } = useRows<Row>(path, { ...asked, sort }, sight.first, sight.last);
+  const { total, more, at, error } = useRows<Row>(path, { ...asked, sort }, sight.first, sight.last);
   const [typed, setTyped] = useState(asked.search);
 
   const set = useCallback(
@@ -115,7 +115,7 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
         <Text color="muted" ml="auto" aria-live="polite">
           {total === undefined
             ? ''
-            : `${new Intl.NumberFormat('en').format(total)} ${total === 1 ? singular(label) : label}`}
+            : `${more ? 'more than ' : ''}${new Intl.NumberFormat('en').format(total)} ${total === 1 ? singular(label) : label}`}
         </Text>
       </Flex>
       {error && <Text color="declined">{error.message}</Text>}
@@ -131,6 +131,12 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
       )}
       {total !== undefined && total > 0 && (
         <VirtualTable {...{ label, columns, total, at, sort, onSort, chosen, onChoose, onSight }} />
+      )}
+      {more && (
+        <Text mt="2" color="muted">
+          These are the first {new Intl.NumberFormat('en').format(total ?? 0)}. Search, or choose a filter, to
+          see the others.
+        </Text>
       )}
     </Box>
   );

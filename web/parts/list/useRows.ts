@@ -8,6 +8,8 @@ export const ROWS_AT_ONCE = 40;
 export interface Rows<Row> {
   /** Of all pages together; undefined before anything came. */
   readonly total: number | undefined;
+  /** There are more than the total says, which are not counted. */
+  readonly more: boolean;
   /** The row at a place, counted from 0; undefined while it is on its way. */
   readonly at: (place: number) => Row | undefined;
   readonly error: Problem | undefined;
@@ -40,6 +42,7 @@ export function useRows<Row>(
   );
   return {
     total: data?.pages[0]?.total,
+    more: data?.pages[0]?.more ?? false,
     at: (place) => {
       if (!data) return undefined;
       const page = data.pages[pageOf(place) - data.from];

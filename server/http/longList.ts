@@ -1,0 +1,110 @@
+import type { Bound, Database } from '../db/database.ts';
+import { PAGE_SIZE, type ListQuery, type Page } from './list.ts';
+
+/** So many rows of what is searched or filtered are counted; whoever comes to more than that narrows the question. */
+export const MOST_COUNTED = 10_000;
+/** The same of a whole list: its order is turned round to come to the others. */
+const MOST_OF_ALL = 200_000;
+
+/** An order of a list: what is ordered by, and what has to be joined for that. */
+export interface Order {
+  readonly by: string;
+  readonly joins?: string;
+}
+
+/**
+ * A list that may be very long. Its ids are found first, by conditions and an order that indexes serve; what is shown is
+ * read for those of one page alone.
+ */
+export interface LongList {
+  /** The table of its rows with an alias: 'subscriptions s'. */
+  readonly from: string;
+  readonly alias: string;
+  /** The conditions that were asked for, and no others. */
+  readonly where: readonly string[];
+  /** Gives the wide rows of `$ids`, with an `id` each, in any order. */
+  readonly shown: string;
+  readonly bound: Readonly<Record<string, Bound>>;
+  /** The orders that may be asked for, the first by default. */
+  readonly orders: Readonly<Record<string, Order>>;
+}
+
+/**
+ * One page of a long list. Rows are counted up to a bound ({@link MOST_COUNTED}, without any condition far more), and `more`
+ * says where there are others. A page that lies nearer to a known end is come to from there.
+ */
+export async function readLongPage<Row extends { readonly id: string }>(
+  db: Database,
+  list: LongList,
+  query: Pick<ListQuery, 'sort' | 'page'>,
+): Promise<Page<Row>> {
+  const { from, where, bound } = list;
+  const conditions = where.length === 0 ? '' : `where ${where.map((one) => `(${one})`).join(' and ')}`;
+  const most = where.length === 0 ? MOST_OF_ALL : MOST_COUNTED;
+  const counted = await db.row<{ n: number }>(
+    `select count(*)::int as n from (select 1 from ${from} ${conditions} limit ${most + 1}) as counted`,
+    bound,
+  );
+  const n = counted?.n ?? 0;
+  const more = n > most;
+  const total = Math.min(n, most);
+  const pages = Math.max(1, Math.ceil(total / PAGE_SIZE));
+  const page = Math.min(query.page, pages);
+  const slice = sliceOf(total, page, !more);
+  const ids = await db.rows<{ id: string }>(idsOf(list, conditions, query.sort, slice.fromEnd), {
+    ...bound,
+    ...{ limit: slice.limit, offset: slice.offset },
+  });
+  if (slice.fromEnd) ids.reverse();
+  const rows =
+    ids.length === 0 ? [] : await db.rows<Row>(list.shown, { ...bound, ids: ids.map(({ id }) => id) });
+  const byId = new Map(rows.map((row) => [row.id, row]));
+  return { rows: ids.flatMap(({ id }) => byId.get(id) ?? []), total, more, page, pages };
+}
+
+/** From which end a page is come to, and past how many rows. */
+function sliceOf(total: number, page: number, endIsKnown: boolean) {
+  const offset = (page - 1) * PAGE_SIZE;
+  const limit = Math.max(0, Math.min(PAGE_SIZE, total - offset));
+  const fromEnd = endIsKnown && offset > total / 2;
+  return { limit, fromEnd, offset: fromEnd ? total - offset - limit : offset };
+}
+
+function idsOf(
+  { from, alias, orders }: LongList,
+  conditions: string,
+  sort: string,
+  fromEnd: boolean,
+): string {
+  const backwards = sort.startsWith('-');
+  const name = backwards ? sort.slice(1) : sort;
+  const isKnown = Object.hasOwn(orders, name);
+  const { by, joins = '' } = (isKnown ? orders[name] : Object.values(orders)[0]) ?? { by: `${alias}.id` };
+  const down = backwards && isKnown;
+  const direction = down !== fromEnd ? 'desc' : 'asc';
+  // What has no value comes last, whichever way round.
+  const nulls = fromEnd ? 'first' : 'last';
+  return `select ${alias}.id::text as id from ${from} ${joins} ${conditions}
+    order by ${by} ${direction} nulls ${nulls}, ${alias}.id ${direction} limit $limit offset $offset`;
+}
+
+/**
+ * What is looked for, as patterns for `ilike any`: anywhere in a text, or, with fewer than three letters, where a word
+ * begins, since otherwise it would be found nearly everywhere. Wildcards are taken as they are written.
+ */
+export function searchPatterns(search: string): string[] {
+  const text = search.replace(/[\\%_]/g, (sign) => `\\${sign}`);
+  return search.length < 3 ? [`${text}%`, `% ${text}%`, `%-${text}%`] : [`%${text}%`];
+}
+
+/** The ids of customers whose name, e-mail, reference or group holds `$patterns`. */
+export const CUSTOMERS_FOUND = `
+  select id from customers where name ilike any($patterns::text[])
+  union select id from customers where email ilike any($patterns::text[])
+  union select id from customers where reference ilike any($patterns::text[])
+  union select c.id from customers c join customer_groups g on g.id = c.group_id where g.name ilike any($patterns::text[])`;
+
+/** The ids of rates that are of a plan, or have a name, that holds `$patterns`. */
+export const RATES_FOUND = `
+  select r.id from rates r join plans p on p.id = r.plan_id
+  where r.name ilike any($patterns::text[]) or p.name ilike any($patterns::text[])`;
