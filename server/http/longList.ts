@@ -9,6 +9,8 @@ const MOST_OF_ALL = 200_000;
 /** An order of a list: what is ordered by, and what has to be joined for that. */
 export interface Order {
   readonly by: string;
+  /** Some rows have no value: they come last, whichever way round. */
+  readonly mayLack?: true;
   readonly joins?: string;
 }
 
@@ -79,13 +81,17 @@ function idsOf(
   const backwards = sort.startsWith('-');
   const name = backwards ? sort.slice(1) : sort;
   const isKnown = Object.hasOwn(orders, name);
-  const { by, joins = '' } = (isKnown ? orders[name] : Object.values(orders)[0]) ?? { by: `${alias}.id` };
+  const {
+    by,
+    joins = '',
+    mayLack = false,
+  } = (isKnown ? orders[name] : Object.values(orders)[0]) ?? { by: `${alias}.id` };
   const down = backwards && isKnown;
   const direction = down !== fromEnd ? 'desc' : 'asc';
-  // What has no value comes last, whichever way round.
-  const nulls = fromEnd ? 'first' : 'last';
+  // Said only where it matters: an index is read backwards for the plain opposite of its order alone.
+  const nulls = !mayLack ? '' : fromEnd ? 'nulls first' : 'nulls last';
   return `select ${alias}.id::text as id from ${from} ${joins} ${conditions}
-    order by ${by} ${direction} nulls ${nulls}, ${alias}.id ${direction} limit $limit offset $offset`;
+    order by ${by} ${direction} ${nulls}, ${alias}.id ${direction} limit $limit offset $offset`;
 }
 
 /**

@@ -70,7 +70,7 @@ export async function listCases(
           by: 'c.name',
           joins: 'join subscriptions s on s.id = k.subscription_id join customers c on c.id = s.customer_id',
         },
-        next: { by: 'k.next_rung_on' },
+        next: { by: 'k.next_rung_on', mayLack: true },
         owed: { by: 'coalesce(o.owed, 0)', joins: OWED },
       },
     },

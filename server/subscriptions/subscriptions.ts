@@ -85,7 +85,7 @@ export async function listSubscriptions(
       plan: { by: 'p.name', joins: 'join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id' },
       state: { by: 's.state' },
       starts: { by: 's.starts_on' },
-      next: { by: 's.next_on' },
+      next: { by: 's.next_on', mayLack: true },
     },
   };
   const page = await readLongPage<Row>(almanac.db, list, query);

@@ -60,6 +60,7 @@ async function serveLists(sql: Parameters<Migration['up']>[0]): Promise<void> {
     create index subscriptions_by_state on subscriptions (state, id);
     create index subscriptions_by_next on subscriptions (next_on, id);
     create index recovery_cases_by_opening on recovery_cases (opened_on, id);
+    create index recovery_cases_by_next on recovery_cases (next_rung_on, id);
     create index recovery_cases_by_state on recovery_cases (state, opened_on, id);
     create index invoices_by_total on invoices (total, id);
     -- Receipts are nearly all there is: they are found by their day.
