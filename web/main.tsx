@@ -45,6 +45,7 @@ const setup = (name: string) => {
 };
 
 const DaySheetPage = page(() => import('./areas/days/DaySheetPage.tsx'), 'DaySheetPage');
+const SpanPage = page(() => import('./areas/days/SpanPage.tsx'), 'SpanPage');
 const PlansPage = page(() => import('./areas/plans/PlansPage.tsx'), 'PlansPage');
 const NewPlanPage = page(() => import('./areas/plans/NewPlanPage.tsx'), 'NewPlanPage');
 const OfferFilePage = page(() => import('./areas/plans/OfferFilePage.tsx'), 'OfferFilePage');
@@ -107,6 +108,7 @@ const router = createBrowserRouter([
       { path: '/setup/audit', element: setup('AuditPage') },
       { path: '/me', element: setup('MePage') },
       { path: '/days/:date', element: <DaySheetPage /> },
+      { path: '/days/:from/to/:until', element: <SpanPage /> },
       { path: '/plans', element: <PlansPage /> },
       { path: '/plans/new', element: <NewPlanPage /> },
       { path: '/plans/file', element: <OfferFilePage /> },

@@ -4,7 +4,7 @@ import { FIRST_DAY, World } from '../../testing/world.ts';
 import { Business } from '../business/Business.ts';
 import { makeApp } from '../http/app.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
-import { readDaySheet, readRail } from '../run/daySheet.ts';
+import { readDaySheet, readRail, readSpan } from '../run/daySheet.ts';
 import { asking, signedIn } from '../../testing/door.ts';
 import { askForWaiting } from '../run/turnDay.ts';
 import { foresightIsWhatTermsSay, mendForesight } from '../verify/foresight.ts';
@@ -59,6 +59,23 @@ test('the rail and the sheets of its days say the same', async () => {
     const sheet = await readDaySheet(world.almanac, date);
     expect([date, sheet.collected.total, sheet.failed.total]).toEqual([date, collected, declined]);
   }
+});
+
+test('a span of days comes to what its days come to', async () => {
+  const span = await readSpan(world.almanac, '2027-01-01', '2027-04-30');
+  const expected = await world.almanac.db.row<{ n: number; sum: string }>(
+    `select count(*)::int as n, sum(amount)::text as sum from payments where paid_on between '2027-01-01' and '2027-04-30'`,
+  );
+  const [pounds] = span.currencies;
+  expect(pounds?.collected).toEqual({ payments: expected?.n, amount: expected?.sum });
+  const ahead = (await walkAhead(world.almanac, '2027-04-01', '2027-04-30')) ?? [];
+  expect(pounds?.planned.payments).toBe(ahead.length);
+  expect(BigInt(pounds?.planned.amount ?? 0)).toBe(
+    ahead.reduce((sum, { amount }) => sum + BigInt(amount), 0n),
+  );
+  expect(span.foreseenUntil).toBeNull();
+  const far = await readSpan(world.almanac, '2027-04-01', '2027-12-31');
+  expect(far.foreseenUntil).toBe(lastForeseen('2027-04-01'));
 });
 
 test('a fixed term that has run its course is completed, and a pause is shown while it lasts', async () => {

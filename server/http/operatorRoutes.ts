@@ -17,12 +17,13 @@ import { settingsOf } from '../settings/settings.ts';
 import { listCases, readCase } from '../recovery/cases.ts';
 import { countLinks, revokeLinks } from '../customers/endLinks.ts';
 import { debtsOf, takeNewMethod } from '../recovery/newMethod.ts';
-import { readDayPart, readDaySheet, readRail } from '../run/daySheet.ts';
+import { readDayPart, readDaySheet, readRail, readSpan } from '../run/daySheet.ts';
 import { readTurned } from '../run/turned.ts';
 import {
   railQuery,
   SHEET_PARTS,
   sheetPartQuery,
+  spanQuery,
   turnedQuery,
   turnSchema,
   type BusinessView,
@@ -78,6 +79,11 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
     may,
     query: railQuery,
     answer: ({ query }) => readRail(almanac, query.from, query.to),
+  });
+  routes.add('get', '/api/span', {
+    may,
+    query: spanQuery,
+    answer: ({ query }) => readSpan(almanac, day.parse(query.from), day.parse(query.until)),
   });
   routes.add('get', '/api/days/:date', {
     may,

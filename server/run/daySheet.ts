@@ -17,7 +17,7 @@ import {
   type DeclinedRow,
   type Slice,
 } from './daySheet.sql.ts';
-import type { DaySheet, FailedMovement, RailDay, SheetPart } from './messages.ts';
+import type { DaySheet, FailedMovement, RailDay, SheetPart, Span, SpanSum } from './messages.ts';
 
 /** How many rows of each part come with a sheet; the others are asked for page by page. */
 const SHOWN: Slice = { limit: PAGE_SIZE, offset: 0 };
@@ -121,6 +121,32 @@ function sayNext(state: string | null, nextRungOn: string | null, wrote: boolean
   if (state === 'recovered') return `Paid since then.${letter}`;
   if (state === 'given up') return `All retries failed; given up.${letter}`;
   return nextRungOn ? `Next step on ${sayDate(nextRungOn)}.${letter}` : letter.trim();
+}
+
+/** What some days come to, both inclusive: what came in, what failed, and what is planned from the business day on. */
+export async function readSpan(almanac: Almanac, from: string, until: string): Promise<Span> {
+  const today = await businessDateOf(almanac);
+  const reach = lastForeseen(today);
+  const all = await sumsOfDays(almanac, from, until, today);
+  const sums = all.filter(({ kind, date }) => kind !== 'planned' || date <= reach);
+  const of = (kind: DaySum['kind'], currency: string): SpanSum => {
+    const own = sums.filter((sum) => sum.kind === kind && sum.currency === currency);
+    return {
+      payments: own.reduce((count, { payments }) => count + payments, 0),
+      amount: own.reduce((sum, { amount }) => sum + BigInt(amount), 0n).toString(),
+    };
+  };
+  const currencies = [...new Set(sums.map(({ currency }) => currency))].sort();
+  return {
+    ...{ from, until },
+    foreseenUntil: until > reach ? reach : null,
+    currencies: currencies.map((currency) => ({
+      currency,
+      collected: of('collected', currency),
+      declined: of('declined', currency),
+      planned: of('planned', currency),
+    })),
+  };
 }
 
 /** The days of the rail between two dates, inclusive; at most as many as the message allows are asked for. */

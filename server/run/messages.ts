@@ -34,6 +34,38 @@ export const railQuery = z
     path: ['to'],
   });
 
+/** So many days can be summed at once. */
+export const MOST_SPAN_DAYS = 400;
+export const spanQuery = z
+  .object({ from: z.iso.date(), until: z.iso.date() })
+  .refine(({ from, until }) => until >= from, {
+    message: 'Give a last day that is not before the first.',
+    path: ['until'],
+  })
+  .refine(({ from, until }) => toDay(until) - toDay(from) < MOST_SPAN_DAYS, {
+    message: `At most ${MOST_SPAN_DAYS} days at once.`,
+    path: ['until'],
+  });
+
+/** What some days come to, by currency, in minor units. */
+export interface Span {
+  readonly from: string;
+  readonly until: string;
+  /** The last day whose planned charges are in it: what lies further ahead is not foreseen. Null where all are. */
+  readonly foreseenUntil: string | null;
+  readonly currencies: readonly {
+    readonly currency: string;
+    readonly collected: SpanSum;
+    readonly declined: SpanSum;
+    readonly planned: SpanSum;
+  }[];
+}
+
+export interface SpanSum {
+  readonly payments: number;
+  readonly amount: string;
+}
+
 /** One day of the rail: how many payments were collected, failed and are planned, and the sums by currency. */
 export interface RailDay {
   /** Whether what is planned is known: far ahead, with very many subscriptions, it is not. */

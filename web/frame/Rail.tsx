@@ -1,5 +1,5 @@
 import { Box, Flex } from '@chakra-ui/react';
-import { Link, useLocation } from 'react-router';
+import { Link, useLocation, useNavigate } from 'react-router';
 import { civilOf, formatDay, toDay } from '../../core/dates/day.ts';
 import { weekdayIndex } from '../../core/dates/weekday.ts';
 import { sayAmount } from '../../core/words/amount.ts';
@@ -14,14 +14,26 @@ const DAYS = 42;
 const BEFORE = 19;
 const BAR = 34;
 
-/** Six weeks across the top of every screen: what came in, what failed, what is planned. A day opens its sheet. */
+/** The day, or the first and last of several, that an address shows. */
+const SHOWN = /^\/days\/(\d{4}-\d{2}-\d{2})(?:\/to\/(\d{4}-\d{2}-\d{2}))?$/;
+
+/** Where the days shown and another are shown together. */
+function spanOf(first: string, last: string, other: string): string {
+  return other < first ? `/days/${other}/to/${last}` : `/days/${first}/to/${other}`;
+}
+
+/**
+ * Six weeks across the top of every screen: what came in, what failed, what is planned. A day opens its sheet; with the shift
+ * key, all days up to it are summed.
+ */
 export function Rail(props: {
   readonly business: BusinessView;
   readonly onTurned: (from: string, to: string) => void;
 }) {
   const { business, onTurned } = props;
   const { pathname } = useLocation();
-  const shown = /^\/days\/(\d{4}-\d{2}-\d{2})$/.exec(pathname)?.[1] ?? business.businessDate;
+  const navigate = useNavigate();
+  const [, shown = business.businessDate, shownUntil = shown] = SHOWN.exec(pathname) ?? [];
   const today = toDay(business.businessDate);
   const far = Math.abs(toDay(shown) - today) > DAYS - BEFORE - 2;
   const first = (far ? toDay(shown) : today) - BEFORE;
@@ -54,6 +66,8 @@ export function Rail(props: {
               most={most}
               today={business.businessDate}
               shown={shown}
+              isInSpan={shown <= date && date <= shownUntil}
+              onExtend={() => void navigate(spanOf(shown, shownUntil, date))}
               isFirst={i === 0}
               stop={roving.link(date)}
             />
@@ -71,12 +85,16 @@ interface DayProps {
   readonly most: number;
   readonly today: string;
   readonly shown: string;
+  /** It is one of the days that are shown. */
+  readonly isInSpan: boolean;
+  /** Shows all days from those shown to this one. */
+  readonly onExtend: () => void;
   readonly isFirst: boolean;
   /** What makes it part of the rail's one tab stop. */
   readonly stop: { readonly 'data-stop': string; readonly tabIndex: number };
 }
 
-function DayMark({ date, day, most, today, shown, isFirst, stop }: DayProps) {
+function DayMark({ date, day, most, today, shown, isInSpan, onExtend, isFirst, stop }: DayProps) {
   const { date: ofMonth } = civilOf(toDay(date));
   const isToday = date === today;
   const isSunday = weekdayIndex(toDay(date)) === 6;
@@ -94,6 +112,12 @@ function DayMark({ date, day, most, today, shown, isFirst, stop }: DayProps) {
       aria-label={label}
       aria-current={date === shown ? 'date' : undefined}
       title={label}
+      onClick={(event) => {
+        // With the shift key, by mouse or by Enter, the days up to this one are shown together.
+        if (!event.shiftKey || date === shown) return;
+        event.preventDefault();
+        onExtend();
+      }}
       style={{ flex: '1 1 0', minWidth: 0, textDecoration: 'none' }}
     >
       <Flex
@@ -102,7 +126,7 @@ function DayMark({ date, day, most, today, shown, isFirst, stop }: DayProps) {
         align="center"
         borderRightWidth={isSunday ? '1px' : '0'}
         borderColor="lines"
-        bg={isToday ? 'kelp.muted' : date === shown ? 'kelp.subtle' : undefined}
+        bg={isToday ? 'kelp.muted' : isInSpan ? 'kelp.subtle' : undefined}
         borderTopWidth="2px"
         borderTopColor={isToday ? 'kelp.solid' : 'transparent'}
         _hover={{ bg: 'kelp.subtle' }}

@@ -21,6 +21,7 @@ const PLACES: readonly Place[] = [
   place('Subscriptions in trial', '/subscriptions?state=trial', 'trials ending free', 'reader'),
   place('Paused subscriptions', '/subscriptions?state=paused', 'pause rest resume go on', 'reader'),
   place('Overdue subscriptions', '/subscriptions?state=overdue', 'owe late debt arrears', 'reader'),
+  place('Retries of failed payments', '/setup/recovery', 'retry ladder rungs reminders lapse', 'biller'),
   place('Cases that are open', '/cases?state=open', 'recover decline failed retry lapsed', 'reader'),
   place(
     'Letters that could not be delivered',
@@ -46,7 +47,6 @@ const PLACES: readonly Place[] = [
   place('What customers are asked', '/setup/customers', 'fields address phone countries served', 'biller'),
   place('Terms and policies', '/setup/policies', 'legal privacy conditions', 'biller'),
   place('Gateway accounts', '/setup/gateways', 'connect cards payments processor', 'biller'),
-  place('Retries of failed payments', '/setup/recovery', 'retry ladder rungs reminders lapse', 'biller'),
   place('Taxes', '/setup/taxes', 'vat rate gst sales tax', 'biller'),
   place('Holidays and working days', '/setup/calendar', 'weekend bank holiday calendar', 'biller'),
   place(

@@ -6,6 +6,7 @@ import { formatDay, toDay } from '../../core/dates/day.ts';
 export const SHORTCUTS: readonly (readonly [string, string])[] = [
   ['/', 'find anything'],
   ['[ and ]', 'a day back, a day on'],
+  ['Shift and a day', 'on the rail: what all days up to it come to'],
   ['1 to 4', 'Offer, Enrol, Collect, Recover'],
   ['9', 'Setup'],
   ['e', 'enrol a customer'],
@@ -29,7 +30,7 @@ export function useShortcuts(businessDate: string, show: { find: () => void; hel
       const target = event.target as HTMLElement;
       const typing = target.closest('input, textarea, select, [contenteditable], [role="dialog"]') !== null;
       if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
-      const shown = /^\/days\/(.+)$/.exec(pathname)?.[1] ?? businessDate;
+      const shown = /^\/days\/([0-9-]+)/.exec(pathname)?.[1] ?? businessDate;
       const step = (days: number) => void navigate(`/days/${formatDay(toDay(shown) + days)}`);
       const group = GROUPS[event.key];
       if (event.key === '/') show.find();
