@@ -10,6 +10,7 @@ import { Mailing } from '../notices/mailing.ts';
 import { checkLinkedPolicies } from '../policies/policies.ts';
 import { Presence } from './presence.ts';
 import { keepUp, turnPages } from './turnPages.ts';
+import { unheard } from './unheard.ts';
 
 /** Brings the queue's own tables up to date. */
 export async function migrateQueue(connectionString: string): Promise<void> {
@@ -37,6 +38,8 @@ export async function startWorker(almanac: Almanac): Promise<Runner> {
   const stopping = new AbortController();
   const { signal } = stopping;
   const { WORKER_LOOK_MS } = almanac.config;
+  const bear = unheard(almanac.log);
+  process.on('unhandledRejection', bear);
   const route = new MailRoute(almanac);
   const mailing = new Mailing(almanac, route);
   const tasks: TaskList = {
@@ -72,6 +75,7 @@ export async function startWorker(almanac: Almanac): Promise<Runner> {
     await minutes.stop().catch(() => undefined);
     await Promise.all(loops);
     route.close();
+    process.off('unhandledRejection', bear);
   };
   return { promise: Promise.all([minutes.promise, ...loops]).then(() => undefined), stop };
 }
