@@ -33,7 +33,10 @@ export function listCustomers(
     almanac.db,
     {
       ...{ from: 'customers c', alias: 'c', shown: SHOWN },
-      where: [...(search === '' ? [] : [`c.id in (${CUSTOMERS_FOUND})`]), ...(state === '' ? [] : [ofState])],
+      where: [
+        ...(search === '' ? [] : [`c.id = any(array(${CUSTOMERS_FOUND}))`]),
+        ...(state === '' ? [] : [ofState]),
+      ],
       bound: { patterns: searchPatterns(search), state },
       orders: {
         name: { by: 'c.name' },

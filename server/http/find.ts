@@ -43,7 +43,7 @@ const isSame = (a: string, b: string) => a.trim().toLowerCase() === b.trim().toL
 
 async function customers(almanac: Almanac, search: string): Promise<Found[]> {
   const rows = await almanac.db.rows<{ id: string; name: string; email: string; reference: string }>(
-    `select id, name, email, reference from customers where id in (${CUSTOMERS_FOUND})
+    `select id, name, email, reference from customers where id = any(array(${CUSTOMERS_FOUND}))
      order by lower($search) in (lower(reference), lower(name), lower(email)) desc, name, id limit 8`,
     { patterns: searchPatterns(search), search },
   );

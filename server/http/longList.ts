@@ -103,7 +103,10 @@ export function searchPatterns(search: string): string[] {
   return search.length < 3 ? [`${text}%`, `% ${text}%`, `%-${text}%`] : [`%${text}%`];
 }
 
-/** The ids of customers whose name, e-mail, reference or group holds `$patterns`. */
+/**
+ * The ids of customers whose name, e-mail, reference or group holds `$patterns`. Lists take them as an array
+ * (`= any(array(…))`): then they are looked up once, however badly it is guessed how many there will be.
+ */
 export const CUSTOMERS_FOUND = `
   select id from customers where name ilike any($patterns::text[])
   union select id from customers where email ilike any($patterns::text[])

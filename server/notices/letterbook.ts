@@ -18,7 +18,7 @@ export function listLetters(
     {
       ...{ from: 'letters l', alias: 'l' },
       where: [
-        ...(search === '' ? [] : [`l.customer_id in (${CUSTOMERS_FOUND})`]),
+        ...(search === '' ? [] : [`l.customer_id = any(array(${CUSTOMERS_FOUND}))`]),
         ...(state === '' ? [] : [STATES.includes(state) ? 'l.state = $state' : 'l.event = $state']),
         ...(customerId === undefined ? [] : ['l.customer_id = $customerId::bigint']),
       ],

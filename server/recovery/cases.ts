@@ -21,9 +21,9 @@ interface Row extends Omit<CaseRow, 'steps' | 'why' | 'says'> {
   readonly climbed: { rung: number; climbed_on: string; did: string }[] | null;
 }
 
-const FOUND = `k.subscription_id in (
-  select id from subscriptions where customer_id in (${CUSTOMERS_FOUND})
-  union select id from subscriptions where rate_id in (${RATES_FOUND}))`;
+const FOUND = `k.subscription_id = any(array(
+  select id from subscriptions where customer_id = any(array(${CUSTOMERS_FOUND}))
+  union select id from subscriptions where rate_id = any(array(${RATES_FOUND}))))`;
 
 /** What is owed on cases: of the few invoices that are open. */
 const OWED = `left join (

@@ -56,9 +56,9 @@ const DATED: Readonly<Record<string, string>> = {
 };
 
 /** Those of customers and of rates that are looked for, each by its own index. */
-const FOUND = `s.id in (
-  select id from subscriptions where customer_id in (${CUSTOMERS_FOUND})
-  union select id from subscriptions where rate_id in (${RATES_FOUND}))`;
+const FOUND = `s.id = any(array(
+  select id from subscriptions where customer_id = any(array(${CUSTOMERS_FOUND}))
+  union select id from subscriptions where rate_id = any(array(${RATES_FOUND}))))`;
 
 /** One page of the subscriptions, with the thread of each. */
 export async function listSubscriptions(
