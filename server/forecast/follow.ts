@@ -32,5 +32,7 @@ export function followAlterations(almanac: Almanac): void {
     );
     noteAltered(transaction, ...theirs.map(({ id }) => id));
   });
-  almanac.db.atEnd = (within) => foreseeAnew(almanac, takeAltered(within), within);
+  almanac.db.atEnd = async (within) => {
+    await foreseeAnew(almanac, takeAltered(within), within);
+  };
 }

@@ -9,6 +9,7 @@ import { asking, signedIn } from '../../testing/door.ts';
 import { askForWaiting } from '../run/turnDay.ts';
 import { foresightIsWhatTermsSay, mendForesight } from '../verify/foresight.ts';
 import { verify } from '../verify/verify.ts';
+import { noteLawChanged } from './altered.ts';
 import { foldDaySums, readDaySums } from './daySums.sql.ts';
 import { lastForeseen } from './planned.sql.ts';
 import { walkAhead } from './walkAhead.ts';
@@ -168,6 +169,31 @@ test('a law that changes is followed by all subscriptions, and until then nobody
   expect(await amounts()).toEqual(['1250']);
   expect((await readDaySheet(world.almanac, businessDate)).foreseeing).toBeNull();
   expect((await next()).state).not.toBe('ended');
+  expect(await breaches()).toEqual([]);
+});
+
+test('one whose terms cannot be read stops nobody from following a law, and is named on the day sheet', async () => {
+  const { db } = world.almanac;
+  const [bad = '', good = ''] = await world.enrol([{}, {}], { interval: 'P1W' });
+  const { businessDate } = await Business.findOne({ rejectOnEmpty: true });
+  await db.rows(
+    `update subscriptions set terms = jsonb_set(terms, '{interval}', '"nonsense"') where id = $bad`,
+    { bad },
+  );
+  await db.rows('update subscriptions set monthly = 1 where id = $good', { good });
+  await db.transaction((within) => noteLawChanged(world.almanac, within));
+  await askForWaiting(world.almanac, businessDate, undefined);
+  expect(await db.row('select reached from law_changes')).toEqual({ reached: null });
+  expect(
+    await db.row('select monthly <> 1 as followed from subscriptions where id = $good', { good }),
+  ).toEqual({ followed: true });
+  const { needs } = await readDaySheet(world.almanac, businessDate);
+  expect(needs.some(({ subscriptionId }) => subscriptionId === bad)).toBe(true);
+  await db.rows(
+    `update subscriptions set terms = jsonb_set(terms, '{interval}', '"P1W"'), held_on = null where id = $bad`,
+    { bad },
+  );
+  await askForWaiting(world.almanac, businessDate, undefined);
   expect(await breaches()).toEqual([]);
 });
 

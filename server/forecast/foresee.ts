@@ -6,7 +6,7 @@ import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { taxedAtOnce } from '../invoices/wholeOf.ts';
 import { loadLaw } from '../subscriptions/law.ts';
-import { lockForeseeable, storeForeseen, type Foreseeable } from './foresight.sql.ts';
+import { lockForeseeable, storeForeseen, type Foreseeable, type ToStore } from './foresight.sql.ts';
 
 /** So many are foreseen together. */
 export const FORESEEN_TOGETHER = 500;
@@ -30,22 +30,31 @@ export function foreseenOf(
 
 /**
  * Foresees some subscriptions anew and stores what that comes to, in the transaction of what altered them.
- * @throws where the terms of one cannot be read
+ * @returns those whose terms cannot be read, where they are to be passed over; otherwise one of them stops all
  */
 export async function foreseeAnew(
   almanac: Almanac,
   ids: readonly string[],
   within: Transaction,
-): Promise<void> {
-  if (ids.length === 0) return;
+  { passesOver = false }: { readonly passesOver?: boolean } = {},
+): Promise<string[]> {
+  const bad: string[] = [];
+  if (ids.length === 0) return bad;
   const businessDate = await businessDateOf(almanac, within);
   const law = await loadLaw(almanac, within);
   for (let at = 0; at < ids.length; at += FORESEEN_TOGETHER) {
     const some = await lockForeseeable(almanac, ids.slice(at, at + FORESEEN_TOGETHER), within);
-    const rows = some.map((one) => ({
-      ...{ id: one.id, currency: one.terms.currency },
-      foreseen: foreseenOf(one, law.compile(one), businessDate),
-    }));
+    const rows = some.flatMap((one): ToStore[] => {
+      try {
+        const foreseen = foreseenOf(one, law.compile(one), businessDate);
+        return [{ id: one.id, currency: one.terms.currency, foreseen }];
+      } catch (error) {
+        if (!passesOver) throw error;
+        bad.push(one.id);
+        return [];
+      }
+    });
     await storeForeseen(almanac, rows, within);
   }
+  return bad;
 }

@@ -27,11 +27,19 @@ async function followInBatch(almanac: Almanac, within: Transaction): Promise<boo
     { after: at.reached },
     within,
   );
-  await foreseeAnew(
+  const bad = await foreseeAnew(
     almanac,
     ids.map(({ id }) => id),
     within,
+    { passesOver: true },
   );
+  // One customer's bad data stops nobody: it is looked at by itself, and named on the day sheet.
+  if (bad.length > 0)
+    await almanac.db.rows(
+      `update subscriptions set foresee_on = '1970-01-01' where id = any($bad::bigint[])`,
+      { bad },
+      within,
+    );
   const reached = ids.at(-1)?.id ?? null;
   await almanac.db.rows('update law_changes set reached = $reached', { reached }, within);
   return reached !== null;

@@ -120,6 +120,7 @@ export async function mendForesight(
         almanac,
         some.map(({ id }) => id),
         within,
+        { passesOver: true },
       ),
     );
     after = last.id;
