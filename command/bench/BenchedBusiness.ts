@@ -91,6 +91,7 @@ export class Bench {
       await almanac.db.rows(
         `update subscriptions set foresee_on = null where wake_on > '2090-01-01' and foresee_on is not null`,
       );
+      await almanac.db.sequelize.query('analyze subscriptions');
     } else {
       await beginSample(almanac, STARTS, SECRET_KEY);
       await almanac.db.rows(
