@@ -85,14 +85,25 @@ export class World {
       ...changes,
     };
     const parts = new Parts();
-    await Promise.all([
-      parts.start('gateway stand-in', ['standins/gateway/main.ts'], environment, 'gateway stand-in on port'),
-      parts.start('mail stand-in', ['standins/mail/main.ts'], environment, 'mail stand-in on port'),
-    ]);
-    // As a worker has it.
-    const almanac = await openAlmanac(() => environment, { prepares: true });
-    await beginSample(almanac, FIRST_DAY, connected ? (environment.GATEWAY_SECRET_KEY ?? '') : null);
-    return new World(almanac, environment, parts, folder);
+    try {
+      await Promise.all([
+        parts.start(
+          'gateway stand-in',
+          ['standins/gateway/main.ts'],
+          environment,
+          'gateway stand-in on port',
+        ),
+        parts.start('mail stand-in', ['standins/mail/main.ts'], environment, 'mail stand-in on port'),
+      ]);
+      // As a worker has it.
+      const almanac = await openAlmanac(() => environment, { prepares: true });
+      await beginSample(almanac, FIRST_DAY, connected ? (environment.GATEWAY_SECRET_KEY ?? '') : null);
+      return new World(almanac, environment, parts, folder);
+    } catch (error) {
+      // A world that did not begin is ended by nobody else.
+      await parts.stop();
+      throw error;
+    }
   }
 
   /** Gives the gateway cards with a behaviour, as moved from another system. */

@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
 import { formatDay, toDay } from '../../core/dates/day.ts';
+import { weekdayOnOrAfter } from '../../core/dates/weekday.ts';
 import { FIRST_DAY, World } from '../../testing/world.ts';
 import { Business } from '../business/Business.ts';
 import { makeApp } from '../http/app.ts';
@@ -150,7 +151,6 @@ test('a law that changes is followed by all subscriptions, and until then nobody
     const subscription = await Subscription.findByPk(taxed, { transaction: within, rejectOnEmpty: true });
     await subscription.update({ taxId: id }, { transaction: within });
   });
-  const next = () => Subscription.findByPk(taxed, { rejectOnEmpty: true });
   const amounts = async () =>
     (
       await db.rows<{ amount: string }>(
@@ -168,7 +168,6 @@ test('a law that changes is followed by all subscriptions, and until then nobody
   await askForWaiting(world.almanac, businessDate, undefined);
   expect(await amounts()).toEqual(['1250']);
   expect((await readDaySheet(world.almanac, businessDate)).foreseeing).toBeNull();
-  expect((await next()).state).not.toBe('ended');
   expect(await breaches()).toEqual([]);
 });
 
@@ -189,10 +188,20 @@ test('one whose terms cannot be read stops nobody from following a law, and is n
   ).toEqual({ followed: true });
   const { needs } = await readDaySheet(world.almanac, businessDate);
   expect(needs.some(({ subscriptionId }) => subscriptionId === bad)).toBe(true);
-  await db.rows(
-    `update subscriptions set terms = jsonb_set(terms, '{interval}', '"P1W"'), held_on = null where id = $bad`,
-    { bad },
-  );
+  // What is only shown holds nobody back, is not asked again every minute, and is no foresight under way.
+  expect(
+    await db.row('select held_on, foresee_on > $businessDate as later from subscriptions where id = $bad', {
+      bad,
+      businessDate,
+    }),
+  ).toEqual({ held_on: null, later: true });
+  expect((await readDaySheet(world.almanac, businessDate)).foreseeing).toBeNull();
+  expect((await foresightIsWhatTermsSay(world.almanac)).breaches).toEqual([
+    `the terms of subscription ${bad} cannot be read`,
+  ]);
+  await db.rows(`update subscriptions set terms = jsonb_set(terms, '{interval}', '"P1W"') where id = $bad`, {
+    bad,
+  });
   await askForWaiting(world.almanac, businessDate, undefined);
   expect(await breaches()).toEqual([]);
 });
@@ -249,5 +258,57 @@ test('further ahead than what is stored, days are walked to while there are few,
       true,
     ]);
   }
+  // The sheet of a day beyond names them.
+  const due = expected.find(({ date }) => date >= beyond)?.date ?? '';
+  const sheet = await readDaySheet(world.almanac, due);
+  expect(sheet.isForeseen).toBe(true);
+  expect(
+    sheet.planned.rows.map(({ subscriptionId, amount }) => `${subscriptionId} ${amount}`).sort(),
+  ).toEqual(
+    expected
+      .filter(({ date }) => date === due)
+      .map(({ subscriptionId, amount }) => `${subscriptionId} ${amount}`)
+      .sort(),
+  );
+  // An invoice that is open and falls due beyond is on the rail as well.
+  const { db } = world.almanac;
+  const open = await db.row<{ id: string }>(
+    `update invoices set state = 'issued', collected = 0, due_on = $until, case_id = null
+     where id = (select id from invoices where state = 'paid' and total > 0 order by id limit 1) returning id::text`,
+    { until },
+  );
+  const [with1] = await readRail(world.almanac, until, until);
+  const [without] = walked.filter(({ date }) => date === until);
+  expect((with1?.planned ?? 0) - (without?.planned ?? 0)).toBe(1);
+  await db.rows(
+    `update invoices set state = 'paid', collected = total - credit_used, due_on = issued_on where id = $id`,
+    {
+      id: open?.id ?? '',
+    },
+  );
+  // With very many nobody waits for a walk: what is not known is said to be.
+  await db.rows(
+    `insert into subscriptions (reference, customer_id, rate_id, terms, state, starts_on, wake_on, enrolled_on, foresee_on)
+     select 'many-' || n, s.customer_id, s.rate_id, s.terms, 'active', s.starts_on, $businessDate, s.enrolled_on, null
+     from (select * from subscriptions order by id limit 1) s, generate_series(1, 2001) n`,
+    { businessDate },
+  );
+  expect((await readRail(world.almanac, until, until))[0]?.isForeseen).toBe(false);
   expect((await readDaySheet(world.almanac, until)).isForeseen).toBe(false);
+  expect((await readDaySheet(world.almanac, businessDate)).isForeseen).toBe(true);
+  await db.rows(`delete from subscriptions where reference like 'many-%'`);
+});
+
+test('several payments of one subscription on a day are one row that says so, and nothing more is offered', async () => {
+  const { businessDate } = await Business.findOne({ rejectOnEmpty: true });
+  // Saturday, Sunday and Monday are all due on the Monday.
+  const day = formatDay(weekdayOnOrAfter(toDay(businessDate) + 7, 0));
+  const workingDays = { shift: 'next', weekend: ['sat', 'sun'], holidays: [] };
+  const [id = ''] = await world.enrol([{}], { interval: 'P1D', workingDays });
+  const { planned } = await readDaySheet(world.almanac, day);
+  const own = planned.rows.filter(({ subscriptionId }) => subscriptionId === id);
+  expect(own).toMatchObject([{ payments: 3, amount: '3000' }]);
+  expect(planned.total).toBe(planned.rows.reduce((sum, { payments }) => sum + payments, 0));
+  expect(planned.more).toBe(false);
+  expect((await plannedOn(day))?.planned).toBe(planned.total);
 });

@@ -5,6 +5,7 @@ import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import type { LawFacts } from '../../core/terms/law.ts';
 import type { Almanac } from '../almanac.ts';
 import { unnested } from '../db/unnested.ts';
+import { LAW_COLUMNS } from '../subscriptions/law.ts';
 import type { SubscriptionState } from '../subscriptions/states.ts';
 
 /** What foreseeing a subscription needs to know. */
@@ -17,8 +18,7 @@ export interface Foreseeable extends LawFacts {
 }
 
 const FORESEEABLE = `
-  s.id::text, s.walk, s.state, s.wake_on as "wakeOn", s.invoicing, s.terms,
-  s.tax_id, s.works_by, s.shift, c.country, c.region, c.tax_exempt`;
+  s.id::text, s.walk, s.state, s.wake_on as "wakeOn", s.invoicing, s.terms, ${LAW_COLUMNS}`;
 
 /** Some subscriptions as they stand, locked in the order in which everybody locks them. */
 export function lockForeseeable(
@@ -54,10 +54,15 @@ export interface ToStore {
   readonly foreseen: Foreseen;
 }
 
-const COLUMNS = { next_on: 'date', next_amount: 'bigint', monthly: 'bigint', foresee_on: 'date' } as const;
+/** The columns of a subscription in which what was foreseen is kept, with their types. */
+export const FORESEEN_COLUMNS = {
+  next_on: 'date',
+  next_amount: 'bigint',
+  monthly: 'bigint',
+  foresee_on: 'date',
+} as const;
 
-/** The columns of a subscription in which what was foreseen is kept, and their values for one. */
-export const FORESEEN_COLUMNS = COLUMNS;
+/** Their values for one. */
 export function foreseenValues({ next, monthly, again }: Foreseen) {
   return {
     next_on: next && formatDay(next.dueOn),
@@ -108,7 +113,7 @@ export async function storeForeseen(
 ): Promise<void> {
   if (rows.length === 0) return;
   const { table, bound } = unnested(
-    { id: 'bigint', ...COLUMNS },
+    { id: 'bigint', ...FORESEEN_COLUMNS },
     rows.map(({ id, foreseen }) => ({ id, ...foreseenValues(foreseen) })),
   );
   await almanac.db.rows(
@@ -119,4 +124,9 @@ export async function storeForeseen(
     within,
   );
   await storeCharges(almanac, rows, within);
+}
+
+/** A subscription that cannot be foreseen is looked at again on a later day. */
+export async function putOff({ db }: Pick<Almanac, 'db'>, id: string, to: string): Promise<void> {
+  await db.rows('update subscriptions set foresee_on = $to where id = $id', { id, to });
 }

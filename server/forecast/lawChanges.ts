@@ -22,7 +22,7 @@ async function followInBatch(almanac: Almanac, within: Transaction): Promise<boo
   if (!at || at.reached === null) return false;
   const ids = await almanac.db.rows<{ id: string }>(
     `select id::text from subscriptions
-     where id > $after and (state not in ('lapsed', 'ended') or wake_on is not null) and held_on is null
+     where id > $after and (state not in ('lapsed', 'ended') or wake_on is not null)
      order by id limit ${FORESEEN_TOGETHER}`,
     { after: at.reached },
     within,
@@ -51,19 +51,21 @@ export interface Foreseeing {
   readonly of: number;
 }
 
-/** How many subscriptions have been foreseen of all, while some are still to be; null once all are. */
+/**
+ * How many subscriptions have been foreseen of all, while some are still to be; null once all are. One whose foresight ends
+ * with this very day is none of them: what is shown of it still holds.
+ */
 export async function foreseeingNow(
   { db }: Pick<Almanac, 'db'>,
   businessDate: string,
 ): Promise<Foreseeing | null> {
-  const row = await db.row<{ left: number; behind: number; all: number; reached: boolean }>(
-    `select (select count(*)::int from subscriptions where foresee_on <= $businessDate) as left,
-       (select count(*)::int from subscriptions s, law_changes l where l.reached is not null and s.id > l.reached) as behind,
-       case when l.reached is null and not exists (select from subscriptions where foresee_on <= $businessDate) then 0
-            else (select count(*)::int from subscriptions) end as all
-     from law_changes l`,
+  const row = await db.row<{ left: number }>(
+    `select greatest(
+       (select count(*) from subscriptions where foresee_on < $businessDate),
+       (select count(*) from subscriptions where id > (select reached from law_changes)))::int as left`,
     { businessDate },
   );
-  const left = Math.max(row?.left ?? 0, row?.behind ?? 0);
-  return row && row.all > 0 && left > 0 ? { done: row.all - left, of: row.all } : null;
+  if (!row || row.left === 0) return null;
+  const all = await db.row<{ n: number }>('select count(*)::int as n from subscriptions');
+  return { done: (all?.n ?? 0) - row.left, of: all?.n ?? 0 };
 }

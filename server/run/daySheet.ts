@@ -6,7 +6,7 @@ import { businessDateOf } from '../business/businessDate.ts';
 import { readDaySums, type DaySum } from '../forecast/daySums.sql.ts';
 import { foreseeingNow } from '../forecast/lawChanges.ts';
 import { lastForeseen, openDuesByDay, plannedRows } from '../forecast/planned.sql.ts';
-import { walkAhead } from '../forecast/walkAhead.ts';
+import { walkAhead, type PlannedPayment } from '../forecast/walkAhead.ts';
 import { PAGE_SIZE } from '../http/list.ts';
 import {
   collectedRows,
@@ -17,7 +17,7 @@ import {
   type DeclinedRow,
   type Slice,
 } from './daySheet.sql.ts';
-import type { DaySheet, FailedMovement, RailDay, SheetPart, Span, SpanSum } from './messages.ts';
+import type { DaySheet, FailedMovement, RailDay, SHEET_PARTS, SheetPart, Span, SpanSum } from './messages.ts';
 
 /** How many rows of each part come with a sheet; the others are asked for page by page. */
 const SHOWN: Slice = { limit: PAGE_SIZE, offset: 0 };
@@ -31,9 +31,11 @@ export async function readDaySheet(almanac: Almanac, date: string): Promise<DayS
   const tomorrow = formatDay(toDay(date) + 1);
   const isAhead = date >= today;
   const none: Promise<never[]> = Promise.resolve([]);
+  const walked = await walkBeyond(almanac, date, tomorrow, today);
+  const isForeseen = walked !== null;
   const [sums, collected, failed, needs, happened, happenedCount, day, planned, next, foreseeing] =
     await Promise.all([
-      sumsOfDays(almanac, date, tomorrow, today),
+      sumsOfDays(almanac, date, tomorrow, today, walked ?? []),
       date > today ? none : collectedRows(almanac, date, SHOWN),
       date > today ? none : declinedRows(almanac, date, SHOWN),
       date > today ? none : needsOf(almanac, date, today),
@@ -43,14 +45,20 @@ export async function readDaySheet(almanac: Almanac, date: string): Promise<DayS
         'select finished_at is not null as finished from days where business_date = $date',
         { date },
       ),
-      isAhead ? plannedRows(almanac, date, SHOWN) : none,
-      isAhead ? plannedRows(almanac, tomorrow, NAMED) : none,
+      isAhead && isForeseen ? plannedOn(almanac, date, SHOWN, walked, today) : none,
+      isAhead && isForeseen ? plannedOn(almanac, tomorrow, NAMED, walked, today) : none,
       isAhead ? foreseeingNow(almanac, today) : null,
     ]);
-  const part = <Row>(on: string, kind: DaySum['kind'], rows: readonly Row[]): SheetPart<Row> => {
+  const part = <Row>(
+    on: string,
+    kind: DaySum['kind'],
+    rows: readonly Row[],
+    { limit } = SHOWN,
+  ): SheetPart<Row> => {
     const own = sums.filter((sum) => sum.date === on && sum.kind === kind);
     return {
       rows,
+      more: rows.length === limit,
       total: own.reduce((all, { payments }) => all + payments, 0),
       sums: own.map(({ currency, amount }) => ({ currency, amount })),
     };
@@ -59,14 +67,14 @@ export async function readDaySheet(almanac: Almanac, date: string): Promise<DayS
     date,
     isBusinessDay: date === today,
     finished: day?.finished ?? false,
-    isForeseen: tomorrow <= lastForeseen(today),
+    isForeseen,
     foreseeing,
     collected: part(date, 'collected', collected),
     failed: part(date, 'declined', failed.map(sayDeclined)),
     planned: part(date, 'planned', planned),
-    tomorrow: { date: tomorrow, ...part(tomorrow, 'planned', next) },
+    tomorrow: { date: tomorrow, ...part(tomorrow, 'planned', next, NAMED) },
     needs,
-    happened: { rows: happened, total: happenedCount, sums: [] },
+    happened: { rows: happened, more: happened.length < happenedCount, total: happenedCount, sums: [] },
   };
 }
 
@@ -74,7 +82,7 @@ export async function readDaySheet(almanac: Almanac, date: string): Promise<DayS
 export async function readDayPart(
   almanac: Almanac,
   date: string,
-  part: 'collected' | 'failed' | 'planned' | 'happened',
+  part: (typeof SHEET_PARTS)[number],
   page: number,
 ): Promise<readonly object[]> {
   const slice = { limit: PAGE_SIZE, offset: (page - 1) * PAGE_SIZE };
@@ -83,29 +91,68 @@ export async function readDayPart(
       return collectedRows(almanac, date, slice);
     case 'failed':
       return (await declinedRows(almanac, date, slice)).map(sayDeclined);
-    case 'planned':
-      return date < (await businessDateOf(almanac)) ? [] : plannedRows(almanac, date, slice);
+    case 'planned': {
+      const today = await businessDateOf(almanac);
+      const walked = await walkBeyond(almanac, date, date, today);
+      return date < today || walked === null ? [] : plannedOn(almanac, date, slice, walked, today);
+    }
     case 'happened':
       return happenedRows(almanac, date, slice);
   }
 }
 
-/** What days come to, by kind and currency: what is planned counts from the business day on. */
-async function sumsOfDays(almanac: Almanac, from: string, until: string, today: string): Promise<DaySum[]> {
+/** The charges of days that lie further ahead than what is stored, walked to; null where there are too many for that. */
+async function walkBeyond(
+  almanac: Almanac,
+  from: string,
+  until: string,
+  today: string,
+): Promise<readonly PlannedPayment[] | null> {
+  const beyond = formatDay(toDay(lastForeseen(today)) + 1);
+  return until < beyond ? [] : walkAhead(almanac, from > beyond ? from : beyond, until);
+}
+
+/** Some of the planned charges of a day, from what is stored or, further ahead, from what was walked to. */
+function plannedOn(
+  almanac: Almanac,
+  date: string,
+  slice: Slice,
+  walked: readonly PlannedPayment[],
+  today: string,
+) {
+  const isStored = date <= lastForeseen(today);
+  return plannedRows(almanac, date, slice, isStored ? undefined : walked.filter((one) => one.date === date));
+}
+
+/**
+ * What days come to, by kind and currency. What is planned counts from the business day on: as it is stored, as far as that
+ * reaches, and what was walked to beyond; and what of open invoices falls due.
+ */
+async function sumsOfDays(
+  almanac: Almanac,
+  from: string,
+  until: string,
+  today: string,
+  walked: readonly PlannedPayment[] = [],
+): Promise<DaySum[]> {
   const ahead = from < today ? today : from;
+  const reach = lastForeseen(today);
   const [stored, open] = await Promise.all([
     readDaySums(almanac, from, until),
     until < today ? [] : openDuesByDay(almanac, ahead, until),
   ]);
   const sums = new Map<string, DaySum>();
-  const moved = stored.filter(({ kind, date }) => kind !== 'planned' || date >= today);
-  for (const one of [...moved, ...open.map((due) => ({ ...due, kind: 'planned' as const }))]) {
+  const moved = stored.filter(({ kind, date }) => kind !== 'planned' || (today <= date && date <= reach));
+  const beyond = walked.map((payment) => ({ ...payment, payments: 1 }));
+  const planned = [...open, ...beyond].map((one) => ({ ...one, kind: 'planned' as const }));
+  for (const one of [...moved, ...planned]) {
     const key = `${one.date} ${one.kind} ${one.currency}`;
     const before = sums.get(key);
     const amount = (BigInt(one.amount) + BigInt(before?.amount ?? 0)).toString();
-    sums.set(key, { ...one, payments: one.payments + (before?.payments ?? 0), amount });
+    const { date, kind, currency } = one;
+    sums.set(key, { date, kind, currency, payments: one.payments + (before?.payments ?? 0), amount });
   }
-  return [...sums.values()];
+  return [...sums.values()].sort((a, b) => a.currency.localeCompare(b.currency));
 }
 
 function sayDeclined({ code, caseState, nextRungOn, wrote, ...movement }: DeclinedRow): FailedMovement {
@@ -156,31 +203,26 @@ export async function readRail(almanac: Almanac, from: string, to: string): Prom
   const last = Math.max(first, toDay(to));
   const until = formatDay(last);
   const reach = lastForeseen(today);
-  const sums = await sumsOfDays(almanac, from, until, today);
-  const walked = until > reach ? await walkAhead(almanac, formatDay(toDay(reach) + 1), until) : [];
+  const walked = await walkBeyond(almanac, from, until, today);
+  const sums = await sumsOfDays(almanac, from, until, today, walked ?? []);
   return Array.from({ length: last - first + 1 }, (_, i) => {
     const date = formatDay(first + i);
-    const own = sums.filter((sum) => sum.date === date && (sum.kind !== 'planned' || date <= reach));
-    const further = (walked ?? []).filter((payment) => payment.date === date);
+    const own = sums.filter((sum) => sum.date === date);
     const count = (kind: DaySum['kind']) =>
       own.filter((sum) => sum.kind === kind).reduce((all, { payments }) => all + payments, 0);
     const inCurrency = (kind: DaySum['kind'], currency: string) =>
       own.find((sum) => sum.kind === kind && sum.currency === currency)?.amount ?? '0';
-    const currencies = [...new Set([...own, ...further].map(({ currency }) => currency))].sort();
+    const currencies = [...new Set(own.map(({ currency }) => currency))];
     return {
       date,
       collected: count('collected'),
       declined: count('declined'),
-      planned: count('planned') + further.length,
+      planned: count('planned'),
       isForeseen: date <= reach || walked !== null,
       sums: currencies.map((currency) => ({
         currency,
         collected: inCurrency('collected', currency),
-        declined: inCurrency('declined', currency),
-        planned: further
-          .filter((payment) => payment.currency === currency)
-          .reduce((sum, { amount }) => sum + BigInt(amount), BigInt(inCurrency('planned', currency)))
-          .toString(),
+        planned: inCurrency('planned', currency),
       })),
     };
   });

@@ -49,7 +49,7 @@ async function hold(pass: Pass, step: Step, item: string, error: unknown): Promi
     'something could not be processed and was left as it was',
   );
   const says = error instanceof Error ? error.message : String(error);
-  if (subscriptionId !== null)
+  if (subscriptionId !== null && !step.holdsNobody)
     await almanac.db.rows('update subscriptions set held_on = $businessDate where id = $subscriptionId', {
       businessDate,
       subscriptionId,

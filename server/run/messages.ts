@@ -77,7 +77,6 @@ export interface RailDay {
   readonly sums: readonly {
     readonly currency: string;
     readonly collected: string;
-    readonly declined: string;
     readonly planned: string;
   }[];
 }
@@ -96,9 +95,16 @@ export interface FailedMovement extends SheetMovement {
   readonly next: string;
 }
 
-/** One part of a sheet: the first of its rows, how many there are in all, and what they come to by currency. */
+/** What one subscription is charged on a day, which may be several payments. */
+export interface PlannedMovement extends SheetMovement {
+  readonly payments: number;
+}
+
+/** One part of a sheet: the first of its rows, how many payments there are in all, and what they come to by currency. */
 export interface SheetPart<Row> {
   readonly rows: readonly Row[];
+  /** Whether there are further rows. */
+  readonly more: boolean;
   readonly total: number;
   readonly sums: readonly { readonly currency: string; readonly amount: string }[];
 }
@@ -112,14 +118,14 @@ export interface DaySheet {
   readonly date: string;
   readonly isBusinessDay: boolean;
   readonly finished: boolean;
-  /** Whether what is planned for it and the day after is stored; further ahead it is not. */
+  /** Whether what is planned for it and the day after is known: far ahead, with very many subscriptions, it is not. */
   readonly isForeseen: boolean;
   /** How far a foresight that is being made anew has come; null when all is as it should be. */
   readonly foreseeing: { readonly done: number; readonly of: number } | null;
   readonly collected: SheetPart<SheetMovement>;
   readonly failed: SheetPart<FailedMovement>;
-  readonly planned: SheetPart<SheetMovement>;
-  readonly tomorrow: SheetPart<SheetMovement> & { readonly date: string };
+  readonly planned: SheetPart<PlannedMovement>;
+  readonly tomorrow: SheetPart<PlannedMovement> & { readonly date: string };
   readonly needs: readonly {
     readonly id: string;
     readonly kind: string;

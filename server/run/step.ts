@@ -37,6 +37,8 @@ export interface Step {
   readonly one: (pass: Pass, item: string) => Promise<unknown>;
   /** Done one by one so many side by side; 1 where the order of the items counts. */
   readonly lanes?: number;
+  /** Nothing else of a subscription waits for it: one of which it goes wrong is named, and not held back. */
+  readonly holdsNobody?: true;
   /** The subscription that an item that goes wrong is put on the day sheet with. */
   readonly subscriptionOf: (almanac: Almanac, item: string) => Promise<string | null>;
 }

@@ -58,14 +58,19 @@ async function storedOf(
        array(select p.charge_on || ' ' || p.amount from planned_charges p
              where p.subscription_id = s.id and p.charge_on <= $last order by p.charge_on) as charges
      from subscriptions s
-     where s.id = any($ids::bigint[]) and s.held_on is null and (s.foresee_on is null or s.foresee_on > $businessDate)`,
+     where s.id = any($ids::bigint[]) and (s.foresee_on is null or s.foresee_on > $businessDate)`,
     { ids: some.map(({ id }) => id), businessDate, last: lastForeseen(businessDate) },
   );
   return new Map(rows.map((row) => [row.id, row]));
 }
 
 function differencesOf(one: Foreseeable, kept: Stored, law: Law, businessDate: string): string[] {
-  const expected = walked(one, law, businessDate);
+  let expected: ReturnType<typeof walked>;
+  try {
+    expected = walked(one, law, businessDate);
+  } catch {
+    return [`the terms of subscription ${one.id} cannot be read`];
+  }
   const differ = (what: string, stored: string | null, is: string | null) =>
     stored === is
       ? []

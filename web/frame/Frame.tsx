@@ -10,6 +10,7 @@ import { Find } from './Find.tsx';
 import { FrameLoading } from './FrameLoading.tsx';
 import { PageLoading } from './PageLoading.tsx';
 import { Rail } from './Rail.tsx';
+import { isAtLeast } from './ranks.ts';
 import { TurnedPages } from './TurnedPages.tsx';
 import { useRoving } from './roving.ts';
 import { SHORTCUTS, useShortcuts } from './shortcuts.ts';
@@ -63,10 +64,9 @@ const SETUP: readonly (readonly [string, string, Role])[] = [
   ['/setup/keys', 'API keys', 'owner'],
   ['/setup/audit', 'Audit', 'owner'],
 ];
-const RANK: Readonly<Record<Role, number>> = { reader: 0, biller: 1, owner: 2 };
 
 function areasFor(role: Role, inSetup: boolean) {
-  const open = SETUP.filter(([, , least]) => RANK[role] >= RANK[least]);
+  const open = SETUP.filter(([, , least]) => isAtLeast(role, least));
   const links = open.map(([path, name]) => [path, name] as const);
   return [...AREAS, { group: 'Setup', links: inSetup ? links : links.slice(0, 1) }];
 }

@@ -1,3 +1,4 @@
+import { isAtLeast } from './ranks.ts';
 import type { Role } from '../../server/staff/messages.ts';
 
 /** A screen, or something that can be done, that is found by words for it. */
@@ -9,8 +10,6 @@ interface Place {
   /** Who comes there at least. */
   readonly least: Role;
 }
-
-const RANK: Readonly<Record<Role, number>> = { reader: 0, biller: 1, owner: 2 };
 
 const PLACES: readonly Place[] = [
   place('Enrol a customer', '/enrol', 'new subscription add sign up sell', 'biller'),
@@ -72,7 +71,7 @@ export function placesFound(text: string, role: Role) {
   const typed = wordsOf(text);
   if (typed.length === 0 || text.trim().length < 2) return [];
   const begins = (words: readonly string[], start: string) => words.some((word) => word.startsWith(start));
-  return PLACES.filter(({ least }) => RANK[role] >= RANK[least])
+  return PLACES.filter(({ least }) => isAtLeast(role, least))
     .map((one) => ({ one, named: wordsOf(one.says), all: wordsOf(`${one.says} ${one.words}`) }))
     .filter(({ all }) => typed.every((start) => begins(all, start)))
     .sort(

@@ -8,6 +8,7 @@ import { sayDate } from '../../../core/words/date.ts';
 import type { DaySheet, SHEET_PARTS, SheetMovement, SheetPart } from '../../../server/run/messages.ts';
 import { post, Problem, withQuery } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
+import { sayCount } from '../../parts/sayCount.ts';
 import { useMoreRows } from './useMoreRows.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
@@ -35,12 +36,12 @@ export function DaySheetPage() {
             ? 'A page that was turned.'
             : sheet.isForeseen
               ? 'A page to come.'
-              : `A page to come. Charges are foreseen for ${DAYS_AHEAD} days: what will be planned for it is not listed yet.`}
+              : `A page to come. With so many subscriptions charges are foreseen for ${DAYS_AHEAD} days, and not for this one yet.`}
       </Text>
       {sheet.foreseeing && (
         <Text role="status" mt="-2" mb="4">
-          What is to come is being reckoned anew: {whole(sheet.foreseeing.done)} of{' '}
-          {whole(sheet.foreseeing.of)} subscriptions.
+          What is to come is being reckoned anew: {sayCount(sheet.foreseeing.done)} of{' '}
+          {sayCount(sheet.foreseeing.of)} subscriptions.
         </Text>
       )}
       <MoneyOfDay sheet={sheet} isPast={isPast} />
@@ -68,6 +69,7 @@ export function DaySheetPage() {
           {(row, i) => (
             <Row key={`${row.subscriptionId}${i}`} row={row} colour="planned">
               {row.plan}
+              {row.payments > 1 && `, ${row.payments} payments`}
             </Row>
           )}
         </Section>
@@ -108,7 +110,7 @@ function MoneyOfDay({ sheet, isPast }: { readonly sheet: DaySheet; readonly isPa
           {part.total > 0 && (
             <Box as="span" color="muted">
               {' '}
-              in {whole(part.total)}
+              in {sayCount(part.total)}
             </Box>
           )}
         </Text>
@@ -226,7 +228,7 @@ function Section<Name extends PartName>(props: {
         <Heading as="h2" size="md" fontWeight="500">
           {title}
         </Heading>
-        <Text color="muted">{part.total === 0 ? 'nothing' : whole(part.total)}</Text>
+        <Text color="muted">{part.total === 0 ? 'nothing' : sayCount(part.total)}</Text>
         <Text ml="auto" fontFamily="heading">
           {saySums(part)}
         </Text>
@@ -244,7 +246,7 @@ function Section<Name extends PartName>(props: {
       )}
       {more && (
         <Button size="xs" variant="outline" mt="2" loading={isLoading} onClick={more}>
-          Show more: {whole(rows.length)} of {whole(part.total)}
+          Show more: {sayCount(rows.length)} of {sayCount(part.total)}
         </Button>
       )}
     </Box>
@@ -283,14 +285,14 @@ function Coming({ sheet, isPast }: { readonly sheet: DaySheet; readonly isPast: 
       <>
         <MarginHeading>That day</MarginHeading>
         <Text>
-          {whole(sheet.collected.total)} collected, {whole(sheet.failed.total)} declined.
+          {sayCount(sheet.collected.total)} collected, {sayCount(sheet.failed.total)} declined.
         </Text>
         <Text mt="2">{saySums(sheet.collected)}</Text>
       </>
     );
   }
   if (!sheet.isForeseen) return null;
-  const others = tomorrow.total - tomorrow.rows.length;
+  const others = tomorrow.more ? tomorrow.total - tomorrow.rows.length : 0;
   return (
     <>
       <MarginHeading>{sheet.isBusinessDay ? 'Tomorrow' : 'The day after'}</MarginHeading>
@@ -308,7 +310,7 @@ function Coming({ sheet, isPast }: { readonly sheet: DaySheet; readonly isPast: 
       ))}
       {others > 0 && (
         <TextLink asChild color="kelp.fg" py="1">
-          <Link to={`/days/${tomorrow.date}`}>and {whole(others)} more</Link>
+          <Link to={`/days/${tomorrow.date}`}>and {sayCount(others)} more</Link>
         </TextLink>
       )}
       {tomorrow.total > 0 && (
@@ -324,5 +326,3 @@ function Coming({ sheet, isPast }: { readonly sheet: DaySheet; readonly isPast: 
 function saySums({ sums }: Pick<SheetPart<unknown>, 'sums'>): string {
   return sums.map(({ currency, amount }) => sayAmount(BigInt(amount), currency)).join(', ');
 }
-
-const whole = (count: number) => new Intl.NumberFormat('en').format(count);

@@ -1,6 +1,7 @@
 import { Box, Button, Flex, Table, Text } from '@chakra-ui/react';
 import { useNavigate, useParams } from 'react-router';
-import { civilOf, formatDay, parseDay, toDay } from '../../../core/dates/day.ts';
+import { formatDay, parseDay, toDay } from '../../../core/dates/day.ts';
+import { firstOfMonth, monthOf } from '../../../core/dates/month.ts';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate } from '../../../core/words/date.ts';
 import type { Span, SpanSum } from '../../../server/run/messages.ts';
@@ -10,6 +11,7 @@ import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { DateField } from '../../parts/DateField.tsx';
+import { sayCount } from '../../parts/sayCount.ts';
 
 const PARTS = [
   ['collected', 'Came in', 'collected'],
@@ -45,7 +47,7 @@ export function SpanPage() {
           ))}
         </Flex>
         {MONTHS.map(([name, months]) => {
-          const [first, last] = monthOf(businessDate, months);
+          const [first, last] = daysOfMonth(businessDate, months);
           const isShown = first === from && last === until;
           return (
             <Button
@@ -113,7 +115,7 @@ function SumOf({ sum, currency }: { readonly sum: SpanSum; readonly currency: st
       </Box>
       <Box as="span" color="muted">
         {' '}
-        in {new Intl.NumberFormat('en').format(sum.payments)}
+        in {sayCount(sum.payments)}
       </Box>
     </>
   );
@@ -126,10 +128,7 @@ const MONTHS = [
 ] as const;
 
 /** The first and the last day of the month so many months from that of a day. */
-export function monthOf(date: string, months: number): [first: string, last: string] {
-  const { year, month } = civilOf(toDay(date));
-  const at = year * 12 + month - 1 + months;
-  const first = (count: number) =>
-    `${String(Math.floor(count / 12)).padStart(4, '0')}-${String((count % 12) + 1).padStart(2, '0')}-01`;
-  return [first(at), formatDay(toDay(first(at + 1)) - 1)];
+function daysOfMonth(date: string, months: number): [first: string, last: string] {
+  const month = monthOf(toDay(date)) + months;
+  return [formatDay(firstOfMonth(month)), formatDay(firstOfMonth(month + 1) - 1)];
 }

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import useSWRInfinite from 'swr/infinite';
 import type { SHEET_PARTS, SheetPart } from '../../../server/run/messages.ts';
+import { ROWS_AT_ONCE } from '../../parts/list/useRows.ts';
 import { get, withQuery, type Problem } from '../../api/client.ts';
 
 /**
@@ -22,5 +23,7 @@ export function useMoreRows<Row>(
   );
   const rows = isAsked ? [...part.rows, ...(data ?? []).flat()] : part.rows;
   const more = () => (isAsked ? void setSize(size + 1) : setAskedOf(date));
-  return { rows, more: rows.length < part.total ? more : null, isLoading: isAsked && isValidating };
+  const last = data?.at(-1);
+  const hasMore = isAsked && last ? last.length === ROWS_AT_ONCE : part.more;
+  return { rows, more: hasMore ? more : null, isLoading: isAsked && isValidating };
 }

@@ -2,6 +2,7 @@ import { Box, Button, Flex, Input, Text } from '@chakra-ui/react';
 import { useCallback, useEffect, useState, type ReactNode } from 'react';
 import { useSearchParams } from 'react-router';
 import { Loading } from '../../frame/PageLoading.tsx';
+import { sayCount } from '../sayCount.ts';
 import { Choice } from './Choice.tsx';
 import { DatedFilter } from './DatedFilter.tsx';
 import { useRows } from './useRows.ts';
@@ -115,7 +116,7 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
         <Text color="muted" ml="auto" aria-live="polite">
           {total === undefined
             ? ''
-            : `${more ? 'more than ' : ''}${new Intl.NumberFormat('en').format(total)} ${total === 1 ? singular(label) : label}`}
+            : `${more ? 'more than ' : ''}${sayCount(total)} ${total === 1 ? singular(label) : label}`}
         </Text>
       </Flex>
       {error && <Text color="declined">{error.message}</Text>}
@@ -134,8 +135,7 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
       )}
       {more && (
         <Text mt="2" color="muted">
-          These are the first {new Intl.NumberFormat('en').format(total ?? 0)}. Search, or choose a filter, to
-          see the others.
+          These are the first {sayCount(total ?? 0)}. Search, or choose a filter, to see the others.
         </Text>
       )}
     </Box>
