@@ -46,6 +46,17 @@ test('days chosen on the rail by keyboard are summed, and what is to be done is 
   await expect(page).toHaveURL(`${home}/setup/recovery`);
 });
 
+test('days that are none, or too many, are said to be, and nothing breaks', async () => {
+  for (const path of ['garbage', '2027-02-30', 'garbage/to/2027-01-01']) {
+    await page.goto(`${home}/days/${path}`);
+    await expect(page.getByRole('heading', { level: 1 })).toContainText(/^No such days|^No sheet for/);
+  }
+  await page.goto(`${home}/days/2027-02-01/to/2027-01-01`);
+  await expect(page.getByText('Give a last day that is not before the first.')).toBeVisible();
+  await page.goto(`${home}/days/2020-01-01/to/2027-01-01`);
+  await expect(page.getByText('At most 400 days at once.')).toBeVisible();
+});
+
 test('a day on which very much happened shows the first of it, and the rest as it is asked for', async () => {
   const { businessDate } = await Business.findOne({ rejectOnEmpty: true });
   await world.almanac.db.rows(

@@ -12,6 +12,7 @@ import { foresightIsWhatTermsSay, mendForesight } from '../verify/foresight.ts';
 import { verify } from '../verify/verify.ts';
 import { noteLawChanged } from './altered.ts';
 import { foldDaySums, readDaySums } from './daySums.sql.ts';
+import { followLaw } from './lawChanges.ts';
 import { lastForeseen } from './planned.sql.ts';
 import { walkAhead } from './walkAhead.ts';
 
@@ -165,7 +166,9 @@ test('a law that changes is followed by all subscriptions, and until then nobody
   const { businessDate } = await Business.findOne({ rejectOnEmpty: true });
   expect((await readDaySheet(world.almanac, businessDate)).foreseeing).not.toBeNull();
   expect((await foresightIsWhatTermsSay(world.almanac)).breaches).toEqual([]);
-  await askForWaiting(world.almanac, businessDate, undefined);
+  // As two workers do it.
+  const { signal } = new AbortController();
+  await Promise.all([followLaw(world.almanac, signal), followLaw(world.almanac, signal)]);
   expect(await amounts()).toEqual(['1250']);
   expect((await readDaySheet(world.almanac, businessDate)).foreseeing).toBeNull();
   expect(await breaches()).toEqual([]);
@@ -181,6 +184,7 @@ test('one whose terms cannot be read stops nobody from following a law, and is n
   );
   await db.rows('update subscriptions set monthly = 1 where id = $good', { good });
   await db.transaction((within) => noteLawChanged(world.almanac, within));
+  await followLaw(world.almanac, new AbortController().signal);
   await askForWaiting(world.almanac, businessDate, undefined);
   expect(await db.row('select reached from law_changes')).toEqual({ reached: null });
   expect(

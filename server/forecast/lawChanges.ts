@@ -5,8 +5,12 @@ import { FORESEEN_TOGETHER, foreseeAnew } from './foresee.ts';
 /** Whether a changed law has not reached all subscriptions, as the one item of a step. */
 export const LAW_TO_FOLLOW = `select 'all' as item from law_changes where reached is not null`;
 
-/** Foresees all subscriptions anew by the law as it stands, batch after batch; a law that changes meanwhile begins anew. */
+/**
+ * Foresees all subscriptions anew by the law as it stands, batch after batch; a law that changes meanwhile begins anew. Several
+ * workers that are at it take turns.
+ */
 export async function followLaw(almanac: Almanac, signal: AbortSignal): Promise<void> {
+  if (!(await almanac.db.row(LAW_TO_FOLLOW))) return;
   for (let more = true; more;) {
     signal.throwIfAborted();
     more = await almanac.db.transaction((within) => followInBatch(almanac, within));

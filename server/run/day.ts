@@ -36,9 +36,4 @@ export const DAY: readonly Step[] = [
 export const CLOSING: readonly Step[] = [writeDigests, foldSums];
 
 /** What is looked at between the turns of two pages: whatever waits for an answer, or is to be foreseen anew. */
-export const WAITING: readonly Step[] = [
-  askGatewaysInTrouble,
-  askWhatIsUnderWay,
-  foreseeByNewLaw,
-  foreseeFurther,
-];
+export const WAITING: readonly Step[] = [askGatewaysInTrouble, askWhatIsUnderWay, foreseeFurther];

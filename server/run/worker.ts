@@ -2,6 +2,7 @@ import { EventEmitter } from 'node:events';
 import { setTimeout as pause } from 'node:timers/promises';
 import { Logger, run, runMigrations, type TaskList, type WorkerEvents } from 'graphile-worker';
 import type { Almanac } from '../almanac.ts';
+import { followLaw } from '../forecast/lawChanges.ts';
 import { testConnections } from '../gateways/health.ts';
 import { forgetOldWebhooks } from '../gateways/webhook.ts';
 import { forgetOldLimits } from '../http/limits.ts';
@@ -27,6 +28,8 @@ export interface Runner {
 
 /** So often a worker keeps up with the clock. */
 const MINUTE_MS = 60_000;
+/** Whoever has changed a tax or a holiday looks at what comes of it right after. */
+const LAW_LOOK_MS = 2_000;
 /** After something went wrong it is looked at again after so many times the usual wait. */
 const AFTER_TROUBLE = 8;
 
@@ -68,6 +71,7 @@ export async function startWorker(almanac: Almanac): Promise<Runner> {
   const loops = [
     looking(almanac, 'turning pages', WORKER_LOOK_MS, () => turnPages(almanac, signal), signal),
     looking(almanac, 'letters', WORKER_LOOK_MS, () => mailing.round(almanac.clock(), signal), signal),
+    looking(almanac, 'a changed law', LAW_LOOK_MS, () => followLaw(almanac, signal), signal),
     looking(almanac, 'the clock', MINUTE_MS, () => keepUp(almanac, almanac.clock(), signal), signal),
   ];
   const stop = async () => {

@@ -6,7 +6,7 @@ import { pathOfGateway, type CardPurpose, type GatewayAddress } from './gateway.
 /** What the server has under a path; null asks nothing. The last answer stays while a new one is on its way. */
 export function useAnswer<T>(
   path: string | null,
-  options: { refreshMs?: number } = {},
+  options: { refreshMs?: number | ((latest: T | undefined) => number) } = {},
 ): SWRResponse<T, Problem> {
   return useSWR<T, Problem>(path, (asked: string) => get<T>(asked), {
     keepPreviousData: true,

@@ -2,6 +2,7 @@ import { Box, Button, Flex, Grid, Heading, Link as TextLink, Table, Text } from 
 import type { ReactNode } from 'react';
 import { Link, useParams } from 'react-router';
 import { useSWRConfig } from 'swr';
+import { parseDay } from '../../../core/dates/day.ts';
 import { DAYS_AHEAD } from '../../../core/forecast/foresee.ts';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate } from '../../../core/words/date.ts';
@@ -19,7 +20,19 @@ import { ForWriters } from '../../frame/ForWriters.tsx';
 export function DaySheetPage() {
   const { businessDate } = useFrame();
   const date = useParams().date ?? businessDate;
-  const { data: sheet, error } = useAnswer<DaySheet>(withQuery(`/api/days/${date}`, { day: businessDate }));
+  return parseDay(date) === null ? (
+    <PageAndMargin title={`No sheet for ${date}`}>Days are written as {businessDate}.</PageAndMargin>
+  ) : (
+    <SheetOf date={date} />
+  );
+}
+
+function SheetOf({ date }: { readonly date: string }) {
+  const { businessDate } = useFrame();
+  const { data: sheet, error } = useAnswer<DaySheet>(withQuery(`/api/days/${date}`, { day: businessDate }), {
+    // While what is to come is reckoned anew, it is looked at again.
+    refreshMs: (latest) => (latest?.foreseeing ? 2_000 : 0),
+  });
   if (error) return <PageAndMargin title={`No sheet for ${date}`}>{error.message}</PageAndMargin>;
   if (!sheet || sheet.date !== date) return <PageLoading title={sayDate(date)} />;
   const isPast = date < businessDate;

@@ -23,6 +23,15 @@ const PARTS = [
 export function SpanPage() {
   const { businessDate } = useFrame();
   const { from = businessDate, until = businessDate } = useParams();
+  return parseDay(from) === null || parseDay(until) === null ? (
+    <PageAndMargin title="No such days">Days are written as {businessDate}.</PageAndMargin>
+  ) : (
+    <SumsOfDays from={from} until={until} />
+  );
+}
+
+function SumsOfDays({ from, until }: { readonly from: string; readonly until: string }) {
+  const { businessDate } = useFrame();
   const navigate = useNavigate();
   const { data: span, error } = useAnswer<Span>(withQuery('/api/span', { from, until, day: businessDate }));
   const go = (first: string, last: string) =>
@@ -62,9 +71,9 @@ export function SpanPage() {
           );
         })}
       </Flex>
-      {error && <Text color="declined">{error.message}</Text>}
-      {span && <Sums span={span} />}
-      {span && span.foreseenUntil !== null && until > businessDate && (
+      {error && <Text color="declined">{error.faults[0]?.detail ?? error.message}</Text>}
+      {span && !error && <Sums span={span} />}
+      {span && !error && span.foreseenUntil !== null && until > businessDate && (
         <Text color="muted" mt="3">
           What is planned is foreseen until {sayDate(span.foreseenUntil)}: later days are not in these sums.
         </Text>
