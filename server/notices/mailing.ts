@@ -168,6 +168,8 @@ export class Mailing {
   private noteAway(): void {
     if (Date.now() < this.away.until) return;
     const wait = Math.min(LONGEST_WAIT_S, FIRST_WAIT_S * 2 ** this.away.times);
+    // Connections that it is closing are no sign that it is still away when it is called again.
+    this.route.close();
     this.away = { times: this.away.times + 1, until: Date.now() + wait * 1000 };
   }
 

@@ -1,6 +1,6 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { Link, useLocation, useNavigate } from 'react-router';
-import { civilOf, formatDay, toDay } from '../../core/dates/day.ts';
+import { civilOf, formatDay, parseDay, toDay } from '../../core/dates/day.ts';
 import { weekdayIndex } from '../../core/dates/weekday.ts';
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate, sayDayAndMonth } from '../../core/words/date.ts';
@@ -16,6 +16,12 @@ const BAR = 34;
 
 /** The day, or the first and last of several, that an address shows. */
 const SHOWN = /^\/days\/(\d{4}-\d{2}-\d{2})(?:\/to\/(\d{4}-\d{2}-\d{2}))?$/;
+
+/** The days that an address shows; none where it names a day that is none. */
+function daysOf(pathname: string): string[] {
+  const days = (SHOWN.exec(pathname) ?? []).slice(1).filter((day) => day !== undefined);
+  return days.every((day) => parseDay(day) !== null) ? days : [];
+}
 
 /** Where the days shown and another are shown together. */
 function spanOf(first: string, last: string, other: string): string {
@@ -33,7 +39,7 @@ export function Rail(props: {
   const { business, onTurned } = props;
   const { pathname } = useLocation();
   const navigate = useNavigate();
-  const [, shown = business.businessDate, shownUntil = shown] = SHOWN.exec(pathname) ?? [];
+  const [shown = business.businessDate, shownUntil = shown] = daysOf(pathname);
   const today = toDay(business.businessDate);
   const far = Math.abs(toDay(shown) - today) > DAYS - BEFORE - 2;
   const first = (far ? toDay(shown) : today) - BEFORE;
