@@ -96,7 +96,7 @@ export async function demo(options: { fresh?: boolean; port: string }): Promise<
       say(`the sample business: plans and customers are imported`);
       await moveCards(environment);
       const names = ['plans.json', 'customers.csv'].map((name) => join(ROOT, 'demo', name));
-      const files = names.map((name) => ({ name, text: readFileSync(name, 'utf8') }));
+      const files = names.map((name) => ({ name, path: name }));
       const report = await importFiles(almanac, files, { dryRun: false, progress: sayProgress });
       if (report.problems.length > 0) {
         throw new PlainFailure(

@@ -1,4 +1,4 @@
-import { readFileSync } from 'node:fs';
+import { accessSync, constants } from 'node:fs';
 import { AccountTrouble } from '../server/gateways/port.ts';
 import { importFiles } from '../server/imports/importFiles.ts';
 import type { ImportReport } from '../server/imports/report.ts';
@@ -12,7 +12,8 @@ export async function importCommand(
 ): Promise<void> {
   const files = names.map((name) => {
     try {
-      return { name, text: readFileSync(name, 'utf8') };
+      accessSync(name, constants.R_OK);
+      return { name, path: name };
     } catch {
       throw new PlainFailure(`The file ${name} cannot be read.`);
     }
@@ -39,8 +40,9 @@ export async function importCommand(
 }
 
 /** Says how far the rows are, on one line of a terminal. */
-export function sayProgress(done: number, of: number): void {
-  if (process.stderr.isTTY) process.stderr.write(`\r${done} of ${of} rows${done === of ? '\n' : ''}`);
+export function sayProgress(done: number, share: number): void {
+  if (!process.stderr.isTTY) return;
+  process.stderr.write(`\r${done} rows, ${Math.floor(share * 100)} %${share === 1 ? '\n' : ''}`);
 }
 
 function summary({ added, changed, alreadyThere }: ImportReport, dryRun: boolean): string {

@@ -37,13 +37,15 @@ program
 program.command('preview').description('what terms come to, day by day; needs no database');
 program
   .command('bench')
-  .description('measure speed, memory and what faults do, and print the figures: core, run, lists, faults')
+  .description(
+    'measure speed, memory and what faults do, and print the figures: core, run, lists, import, faults',
+  )
   .argument(
     '<what>',
-    'run: days turned, charges, letters; lists: what screens ask; faults: many seeds of the simulation',
+    'run: days turned, charges, letters; lists: what screens ask; import: customers from a file; faults: many seeds of the simulation',
   )
-  .option('--quick', 'run: with 2,000 renewals, lists: with 10,000 subscriptions, in under 3 minutes')
-  .option('--of <number>', 'lists: so many subscriptions')
+  .option('--quick', 'run: with 2,000 renewals; lists, import: with 10,000 subscriptions; in under 3 minutes')
+  .option('--of <number>', 'lists, import: so many subscriptions')
   .option('--json', 'the figures as one JSON object')
   .option('--seeds <number>', 'faults: so many seeds', '100')
   .option('--from <seed>', 'faults: the first of them', '1')

@@ -17,9 +17,11 @@ export async function bench(what: string, options: BenchOptions): Promise<void> 
       return (await import('./faults.ts')).benchFaults(options);
     case 'lists':
       return (await import('./lists.ts')).benchLists(options);
+    case 'import':
+      return (await import('./imports.ts')).benchImport(options);
     default:
       throw new PlainFailure(
-        'There are four benchmarks: ./almanac bench core, bench run, bench lists and bench faults.',
+        'There are five benchmarks: ./almanac bench core, bench run, bench lists, bench import and bench faults.',
       );
   }
 }

@@ -8,6 +8,13 @@ export async function groupNamed(
   within: Transaction,
 ): Promise<string | null> {
   if (name === '') return null;
+  // One that is there is not locked: whoever adds many people to it holds nobody else up.
+  const there = await almanac.db.row<{ id: string }>(
+    'select id::text from customer_groups where lower(name) = lower($name)',
+    { name },
+    within,
+  );
+  if (there) return there.id;
   const known = await almanac.db.row<{ id: string }>(
     `insert into customer_groups (name) values ($name)
      on conflict (lower(name)) do update set name = customer_groups.name returning id::text`,

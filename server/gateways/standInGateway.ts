@@ -89,6 +89,11 @@ export class StandInGateway implements GatewayPort {
     return card === null ? null : cardFacts.parse(card);
   }
 
+  async cards(tokens: readonly string[]): Promise<CardFacts[]> {
+    const answer = await this.send('POST', '/v1/card-lists', { tokens });
+    return z.object({ cards: z.array(cardFacts) }).parse(answer).cards;
+  }
+
   async *charges(): AsyncGenerator<ChargeRecord, void, void> {
     for (let after: number | null = 0; after !== null;) {
       const page = chargePage.parse(await this.read(`/v1/charges?after=${after}`));

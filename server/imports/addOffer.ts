@@ -13,7 +13,7 @@ import { keepVersion } from '../plans/rateVersions.ts';
 import { addVariant, changeVariant, variantsOf } from '../plans/variants.ts';
 import { rateCardSchema, type RateCardValue } from '../rateCards/messages.ts';
 import { addRateCard, changeRateCard, readRateCard } from '../rateCards/rateCards.ts';
-import type { ImportReport } from './report.ts';
+import type { ImportCounts } from './report.ts';
 import {
   cardMembers,
   discountMembers,
@@ -38,7 +38,7 @@ class Unfit extends Error {}
 export async function addOffer(
   almanac: Almanac,
   file: PlanFile,
-  report: ImportReport,
+  report: ImportCounts,
   update: boolean,
   within: Transaction,
   tell: Tell,
@@ -59,7 +59,7 @@ class OfferAdding {
   constructor(
     private readonly almanac: Almanac,
     private readonly stored: Required<PlanFile>,
-    private readonly report: ImportReport,
+    private readonly report: ImportCounts,
     private readonly update: boolean,
     private readonly within: Transaction,
     private readonly tell: Tell,

@@ -1,6 +1,10 @@
-import { parse } from 'csv-parse/sync';
+import { createReadStream, statSync } from 'node:fs';
+import { pipeline, Readable } from 'node:stream';
+import { parse } from 'csv-parse';
 import { z } from 'zod';
 import { parseDay } from '../../core/dates/day.ts';
+import type { ImportFile } from './importFile.ts';
+import type { Problem } from './problems.ts';
 
 /** A customer of the open CSV format (RFC 4180), with the subscription and card of the row, if it has them. */
 const rowSchema = z
@@ -30,63 +34,104 @@ const rowSchema = z
 
 export type CustomerRow = z.infer<typeof rowSchema> & { readonly line: number };
 
-export interface Problem {
-  readonly file: string;
-  readonly line: number;
-  readonly says: string;
-}
-
-const COLUMNS = [
-  'reference',
-  'name',
-  'email',
-  'plan',
-  'rate',
-  'starts',
-  'quantity',
-  'group',
-  'variant',
-  'card_token',
-];
+const COLUMNS = Object.keys(rowSchema.shape);
 const REQUIRED = ['reference', 'name', 'email'];
 
-/** Reads a customer file; what cannot be read becomes a problem with its line. */
-export function readCustomers(file: string, text: string): { rows: CustomerRow[]; problems: Problem[] } {
-  const rows: CustomerRow[] = [];
-  const problems: Problem[] = [];
-  let records: { info: { lines: number }; record: Record<string, string> }[];
+/** So many rows are read, and stored, together. */
+const BATCH = 500;
+
+/** A row of so many characters is none: a quotation mark in it was not closed. */
+const MOST_OF_ROW = 100_000;
+
+/** A file whose first line names other columns than ours: its rows are not read. */
+class OddHeader extends Error {}
+
+/** Rows of a customer file that can be read, and how much of the file lies behind, from 0 to 1. */
+export interface CustomerBatch {
+  readonly rows: CustomerRow[];
+  readonly share: number;
+}
+
+/**
+ * Reads a customer file as it flows by, so that a long one takes no more memory than a short one; what cannot be read
+ * becomes a problem with its line.
+ */
+export async function* readCustomers(
+  file: ImportFile,
+  tell: (problem: Problem) => void,
+): AsyncGenerator<CustomerBatch, void, void> {
+  const name = file.name;
+  const isOfText = 'text' in file;
+  const size = isOfText ? Buffer.byteLength(file.text) : statSync(file.path).size;
+  /** The last line of the last row that could be read. */
+  let read = 1;
+  const parser = parse({
+    columns: (header: string[]) => {
+      const problems = faultsOfHeader(header);
+      for (const says of problems) tell({ file: name, line: 1, says });
+      if (problems.length > 0) throw new OddHeader();
+      return header;
+    },
+    bom: true,
+    info: true,
+    skip_empty_lines: true,
+    relax_column_count: false,
+    max_record_size: MOST_OF_ROW,
+    on_record: (record: Parsed, { lines }) => {
+      read = lines;
+      return record;
+    },
+  });
+  pipeline(isOfText ? Readable.from([file.text]) : createReadStream(file.path), parser, () => undefined);
+  let rows: CustomerRow[] = [];
   try {
-    records = parse(text, {
-      columns: true,
-      bom: true,
-      info: true,
-      skip_empty_lines: true,
-      relax_column_count: false,
-    });
+    for await (const { info, record } of parser as AsyncIterable<Parsed>) {
+      for (const row of rowsOf(record, info.lines)) {
+        if ('says' in row) tell({ file: name, ...row });
+        else rows.push(row);
+      }
+      if (rows.length < BATCH) continue;
+      yield { rows, share: size === 0 ? 1 : Math.min(1, info.bytes / size) };
+      rows = [];
+    }
   } catch (error) {
-    const { lines, message } = error as { lines?: number; message: string };
-    return {
-      rows,
-      problems: [{ file, line: lines ?? 1, says: `This line cannot be read as CSV: ${message}` }],
-    };
-  }
-  const header = Object.keys(records[0]?.record ?? {});
-  for (const column of REQUIRED.filter((name) => records.length > 0 && !header.includes(name))) {
-    problems.push({ file, line: 1, says: `The column "${column}" is missing.` });
-  }
-  for (const column of header.filter((name) => !COLUMNS.includes(name))) {
-    problems.push({
-      file,
-      line: 1,
-      says: `There is no column "${column}"; the columns are ${COLUMNS.join(', ')}.`,
+    if (error instanceof OddHeader) return;
+    const { code, lines, message } = error as { code?: string; lines?: number; message: string };
+    if (!code?.startsWith('CSV_')) throw error;
+    const isOpen = ['CSV_QUOTE_NOT_CLOSED', 'CSV_MAX_RECORD_SIZE'].includes(code);
+    tell({
+      file: name,
+      line: isOpen ? read + 1 : (lines ?? 1),
+      says: `This line cannot be read as CSV: ${isOpen ? 'a quotation mark is opened in it and not closed.' : message}`,
     });
   }
-  if (problems.length > 0) return { rows, problems };
-  for (const { info, record } of records) {
-    const parsed = rowSchema.safeParse(record);
-    if (parsed.success) rows.push({ ...parsed.data, line: info.lines });
-    else
-      for (const { message } of parsed.error.issues) problems.push({ file, line: info.lines, says: message });
-  }
-  return { rows, problems };
+  yield { rows, share: 1 };
+}
+
+interface Parsed {
+  readonly info: { readonly lines: number; readonly bytes: number };
+  readonly record: Readonly<Record<string, string>>;
+}
+
+function faultsOfHeader(header: readonly string[]): string[] {
+  const missing = REQUIRED.filter((column) => !header.includes(column));
+  const odd = header.filter((column) => !COLUMNS.includes(column));
+  const twice = new Set(
+    header.filter((column, i) => header.indexOf(column) !== i && COLUMNS.includes(column)),
+  );
+  return [
+    ...missing.map((column) => `The column "${column}" is missing.`),
+    ...odd.map((column) => `There is no column "${column}"; the columns are ${COLUMNS.join(', ')}.`),
+    ...[...twice].map((column) => `The column "${column}" stands here twice.`),
+  ];
+}
+
+/** A record as a row, or what is wrong with it. */
+function rowsOf(record: Parsed['record'], line: number): (CustomerRow | { line: number; says: string })[] {
+  if (Object.values(record).some((value) => value.includes('\0')))
+    return [{ line, says: 'There is a character here that no text holds (NUL).' }];
+  const parsed = rowSchema.safeParse(record);
+  return parsed.success
+    ? [{ ...parsed.data, line }]
+    : parsed.error.issues.map(({ message }) => ({ line, says: message }));
 }

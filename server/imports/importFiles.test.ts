@@ -1,5 +1,7 @@
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { statementsOf } from '../../testing/statementsOf.ts';
 import { World } from '../../testing/world.ts';
+import { verify } from '../verify/verify.ts';
 import { importFiles } from './importFiles.ts';
 
 let world: World;
@@ -122,5 +124,72 @@ test('what a plan requires goes along with those who are brought over, and who p
   expect(stored).toEqual([
     { collects: 'automatic', ...same },
     { collects: 'by hand', ...same },
+  ]);
+});
+
+/** So many new customers, each with a card and a subscription, numbered from one. */
+const people = (prefix: string, count: number) =>
+  Array.from({ length: count }, (_, n) => {
+    const starts = `2027-02-${String((n % 28) + 1).padStart(2, '0')}`;
+    return `${prefix}-${n},Person "${n}" Larkspur,p${n}.${prefix}@post.example,post,monthly,${starts},${n % 3 === 0 ? 2 : ''},a-known-card`;
+  }).map((row) => row.replace(/Person "(\d+)" Larkspur/, '"Person ""$1"", Larkspur"'));
+const csv = (...rows: string[]) => [{ name: 'customers.csv', text: [HEADER, ...rows, ''].join('\r\n') }];
+
+test('a long file is added batch by batch, in as many statements for each; what stands in it twice is added once', async () => {
+  const { db } = world.almanac;
+  const added = async (rows: string[]) => {
+    const progress: number[] = [];
+    const report = await importFiles(world.almanac, csv(...rows), {
+      dryRun: false,
+      progress: (done) => progress.push(done),
+    });
+    expect(report.problems).toEqual([]);
+    expect(progress.at(-1)).toBe(rows.length);
+    return report.added;
+  };
+  const few = await statementsOf(db, () => added(people('F', 4)));
+  const many = await statementsOf(db, () => added(people('M', 400)));
+  expect(many.length).toBe(few.length);
+  // The last row of the second batch is the first of the first once more, under another name.
+  const long = people('L', 999);
+  const again = (long[0] ?? '').replace('Person', 'Nobody');
+  expect(await added([...long, again])).toMatchObject({ customers: 999, subscriptions: 999 });
+  const twice = await db.rows<{ name: string; start: string; taken: number }>(
+    `select c.name, s.starts_on as start, (s.terms -> 'lines' -> 0 ->> 'quantity')::int as taken
+     from customers c join subscriptions s on s.customer_id = c.id where c.reference = 'L-0'`,
+  );
+  expect(twice).toEqual([{ name: 'Person "0", Larkspur', start: '2027-02-01', taken: 2 }]);
+  // Among its rules: cards have mandates, and what is stored ahead is what the terms come to.
+  expect((await verify(world.almanac)).flatMap(({ breaches }) => breaches)).toEqual([]);
+});
+
+test('what is wrong far down in a long file takes back all before it; the first problems are named and the others counted', async () => {
+  const before = await counts();
+  const good = people('X', 700);
+  const broken = await importFiles(world.almanac, csv(...good, 'X-700,"unclosed'), { dryRun: false });
+  expect(broken.problems).toMatchObject([
+    { line: 702, says: expect.stringMatching(/^This line cannot be read as CSV: a quotation mark/) },
+  ]);
+  expect(await counts()).toEqual(before);
+  const bad = people('Y', 250).map((row) => row.replace(',monthly,', ',fortnightly,'));
+  const told = (await importFiles(world.almanac, csv(...good, ...bad), { dryRun: false })).problems;
+  expect(told).toHaveLength(101);
+  expect(told[0]).toMatchObject({ line: 702, says: 'rate: the plan "post" has no rate "fortnightly"' });
+  expect(told[100]?.says).toBe('There are 150 more problems, the next in this line.');
+  expect(await counts()).toEqual(before);
+});
+
+test('a header that names a column twice, or one that is none, is told, and its rows are not read', async () => {
+  const text = 'reference,name,email,email,colour\r\nZ-1,Zed,zed@post.example,zed,red\r\n';
+  const { problems } = await importFiles(world.almanac, [{ name: 'c.csv', text }], { dryRun: false });
+  expect(problems.map(({ line, says }) => `${line} ${says.split(';')[0]}`)).toEqual([
+    '1 There is no column "colour"',
+    '1 The column "email" stands here twice.',
+  ]);
+  const empty = [{ name: 'c.csv', text: 'reference,colour' }];
+  expect((await importFiles(world.almanac, empty, { dryRun: true })).problems).toHaveLength(3);
+  const odd = csv('N-1,"Nul\0",nul@post.example,,,,,');
+  expect((await importFiles(world.almanac, odd, { dryRun: true })).problems).toMatchObject([
+    { line: 2, says: expect.stringMatching(/NUL/) },
   ]);
 });

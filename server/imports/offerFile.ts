@@ -1,7 +1,7 @@
 import type { Almanac } from '../almanac.ts';
 import { importFiles } from './importFiles.ts';
 import { readPlans } from './readPlans.ts';
-import type { Problem } from './customerFile.ts';
+import { Problems } from './problems.ts';
 import type { OfferImport } from './messages.ts';
 import { offerDifferences } from './offerDifferences.ts';
 import { offerForFile, withoutEmpty } from './offerForFile.ts';
@@ -17,10 +17,10 @@ export async function importOffer(
   asked: { readonly text: string; readonly dryRun: boolean; readonly update: boolean },
 ): Promise<OfferImport> {
   const file = { name: 'offer.json', text: asked.text };
-  const problems: Problem[] = [];
-  const offer = (await readPlans(file, problems))?.plans ?? null;
+  const problems = new Problems();
+  const offer = (await readPlans(file, problems.tell))?.plans ?? null;
   const differences =
-    offer === null || problems.length > 0
+    offer === null || problems.count > 0
       ? []
       : offerDifferences(await offerForFile(almanac, { archived: true }), offer);
   const report = await importFiles(almanac, [file], { dryRun: asked.dryRun, update: asked.update });

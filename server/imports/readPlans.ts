@@ -1,15 +1,10 @@
 import { isNestedTooDeeply } from '../parsing/nesting.ts';
 import { outsideOfLoop } from '../parsing/outsideOfLoop.ts';
 import { faultsOfRate } from '../plans/rateTerms.ts';
-import type { Problem } from './customerFile.ts';
 import { withoutEarlierMembers } from './earlierMembers.ts';
 import { LinesOf } from './linesOf.ts';
 import { planFileSchema, type PlanFile } from './planFile.ts';
-
-export interface ImportFile {
-  readonly name: string;
-  readonly text: string;
-}
+import type { Problem } from './problems.ts';
 
 /** A file of what is offered, with the lines of its text; null where it cannot be read. */
 export interface ReadPlans {
@@ -18,8 +13,16 @@ export interface ReadPlans {
 }
 
 /** Reads a file of what is offered; what is wrong with it becomes a problem with its line. */
-export async function readPlans(file: ImportFile, problems: Problem[]): Promise<ReadPlans | null> {
-  const tell = (line: number, says: string) => problems.push({ file: file.name, line, says });
+export async function readPlans(
+  file: { readonly name: string; readonly text: string },
+  tellProblem: (problem: Problem) => void,
+): Promise<ReadPlans | null> {
+  const tell = (line: number, says: string) => tellProblem({ file: file.name, line, says });
+  if (file.text.includes('\0')) {
+    const line = file.text.slice(0, file.text.indexOf('\0')).split('\n').length;
+    tell(line, 'There is a character here that no text holds (NUL).');
+    return null;
+  }
   if (isNestedTooDeeply(file.text)) {
     tell(1, 'This is nested too deeply to be a file of what is offered.');
     return null;

@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { statementsOf } from '../../testing/statementsOf.ts';
 import { World } from '../../testing/world.ts';
 import { turnDay } from './turnDay.ts';
 
@@ -7,25 +8,6 @@ beforeAll(async () => {
   world = await World.begin(inject('databaseUrl'));
 });
 afterAll(() => world.end());
-
-/** How many statements some work asks of the database, but for the beginnings and ends of transactions. */
-async function statementsOf(work: () => Promise<unknown>): Promise<string[]> {
-  // The mapper's own log of what it asks; its types keep it to themselves.
-  const { options } = world.almanac.db.sequelize as unknown as {
-    options: { logging: false | ((statement: string) => void) };
-  };
-  const asked: string[] = [];
-  options.logging = (statement) => {
-    const plain = statement.replace(/^Executing \(.*?\): /, '');
-    if (!/^(START TRANSACTION|COMMIT|ROLLBACK)/.test(plain)) asked.push(plain);
-  };
-  try {
-    await work();
-  } finally {
-    options.logging = false;
-  }
-  return asked;
-}
 
 test('a batch takes as many statements for forty renewals as for four', async () => {
   const people = new Map([
@@ -45,7 +27,7 @@ test('a batch takes as many statements for forty renewals as for four', async ()
     ['2027-01-13', 40],
   ] as const) {
     await world.turnTo(day);
-    counts.push((await statementsOf(() => turnDay(world.almanac, day))).length);
+    counts.push((await statementsOf(world.almanac.db, () => turnDay(world.almanac, day))).length);
     const paid = await world.almanac.db.row('select count(*)::int as n from payments where paid_on = $day', {
       day,
     });
@@ -59,7 +41,9 @@ test('a batch takes as many statements for forty renewals as for four', async ()
 test('a day that is looked at again and has nothing due takes three statements', async () => {
   await world.turnTo('2027-01-14');
   await turnDay(world.almanac, '2027-01-14', { closing: false });
-  const asked = await statementsOf(() => turnDay(world.almanac, '2027-01-14', { closing: false }));
+  const asked = await statementsOf(world.almanac.db, () =>
+    turnDay(world.almanac, '2027-01-14', { closing: false }),
+  );
   expect(asked.map((statement) => statement.trim().split(/\s+/, 3).join(' '))).toEqual([
     'insert into days',
     'with due0 as',

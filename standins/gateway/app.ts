@@ -65,6 +65,7 @@ const chargeSchema = z.strictObject({
   /** Answers as a charge would and keeps nothing of it. */
   rehearsal: z.boolean().optional(),
 });
+const cardListSchema = z.strictObject({ tokens: z.array(z.string().max(200)).min(1).max(500) });
 const webhookSchema = z.strictObject({ url: z.url({ protocol: /^https?$/ }) });
 /** What happens at a gateway by itself, told by hand to practise it. */
 const happeningSchema = z.strictObject({
@@ -191,6 +192,15 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
     const card = vault.cards.get(request.params.token);
     if (card?.account === holderOf(response).account) response.json(withoutBehaviour(card));
     else problem(response, 404, 'There is no such card.');
+  });
+
+  /** Of many tokens at once, the cards of the account; tokens that are none of its own are left out. */
+  app.post('/v1/card-lists', (request, response) => {
+    const parsed = cardListSchema.safeParse(request.body);
+    if (!parsed.success) return problem(response, 422, z.prettifyError(parsed.error));
+    const { account } = holderOf(response);
+    const cards = parsed.data.tokens.flatMap((token) => vault.cards.get(token) ?? []);
+    response.json({ cards: cards.filter((card) => card.account === account).map(withoutBehaviour) });
   });
 
   app.post('/v1/charges', (request, response) => {

@@ -1,0 +1,202 @@
+import type { Transaction } from 'sequelize';
+import { composeTerms } from '../../core/offer/composeTerms.ts';
+import { extrasOf, requiredExtras } from '../../core/offer/extras.ts';
+import { offersRate } from '../../core/offer/variant.ts';
+import type { Almanac } from '../almanac.ts';
+import { businessDateOf } from '../business/businessDate.ts';
+import type { FoundCard } from '../customers/findCard.ts';
+import { groupNamed } from '../customers/groups.ts';
+import { takeAltered } from '../forecast/altered.ts';
+import { foreseeAnew } from '../forecast/foresee.ts';
+import { Plan } from '../plans/Plan.ts';
+import { optionsOf } from '../plans/plans.ts';
+import { Rate } from '../plans/Rate.ts';
+import { faultsOfTerms } from '../plans/rateTerms.ts';
+import { variantsOf } from '../plans/variants.ts';
+import { policyInForce } from '../policies/policies.ts';
+import { cardsFor } from '../rateCards/takeCard.ts';
+import { enrolAll, type Enrolment } from '../subscriptions/enrol.ts';
+import { Subscription } from '../subscriptions/Subscription.ts';
+import type { CustomerRow } from './customerFile.ts';
+import { customersOf, insertCards, insertCustomers, type ImportedCustomer } from './customers.sql.ts';
+import type { ImportCounts } from './report.ts';
+
+/** Tells what is wrong with a row. */
+type Tell = (row: CustomerRow, says: string) => void;
+/** What somebody subscribes to, as all who subscribe to the same have it. */
+type Agreed = Pick<Enrolment, 'rate' | 'terms' | 'facts'>;
+
+/**
+ * Adds the customers of files, with their cards and subscriptions, batch by batch, in one transaction. A batch takes as many
+ * statements however many rows it has, and nothing is kept of it once it is stored.
+ */
+export class CustomerImport {
+  /** What is offered by keys, found once: null where there is no such thing. */
+  private readonly plans = new Map<string, Promise<Plan | null>>();
+  private readonly rates = new Map<string, Promise<Rate | null>>();
+  private readonly variants = new Map<string, ReturnType<typeof variantsOf>>();
+  private readonly groups = new Map<string, Promise<string | null>>();
+  private readonly rateCards = new Map<string, ReturnType<typeof cardsFor>>();
+  private cardHolder: ReturnType<Almanac['gateways']['requireForCards']> | null = null;
+
+  private constructor(
+    private readonly almanac: Almanac,
+    private readonly report: ImportCounts,
+    private readonly within: Transaction,
+    private readonly businessDate: string,
+    private readonly policyId: string | null,
+  ) {}
+
+  static async begin(almanac: Almanac, report: ImportCounts, within: Transaction): Promise<CustomerImport> {
+    const today = await businessDateOf(almanac, within);
+    const policy = await policyInForce(almanac, 'terms of service', today, within);
+    return new CustomerImport(almanac, report, within, today, policy?.id ?? null);
+  }
+
+  /** Adds rows. What is there already by its reference, or by a row before, is left as it is. */
+  async add(rows: readonly CustomerRow[], tell: Tell): Promise<void> {
+    const cards = await this.cardsOf(rows, tell);
+    const customers = await this.addCustomers(rows, cards);
+    await this.subscribe(rows, customers, tell);
+  }
+
+  /** Foresees those who were added since it was asked last. */
+  async foresee(): Promise<void> {
+    await foreseeAnew(this.almanac, takeAltered(this.within), this.within);
+  }
+
+  private async cardsOf(rows: readonly CustomerRow[], tell: Tell): Promise<Map<string, FoundCard>> {
+    const withCards = rows.filter(({ card_token }) => card_token !== '');
+    if (withCards.length === 0) return new Map();
+    this.cardHolder ??= this.almanac.gateways.requireForCards();
+    const { account, gateway } = await this.cardHolder;
+    const facts = await gateway.cards([...new Set(withCards.map(({ card_token }) => card_token))]);
+    const found = new Map(facts.map((card) => [card.token, { ...card, accountId: account.id }]));
+    for (const row of withCards)
+      if (!found.has(row.card_token)) tell(row, 'card_token: the gateway does not know this card');
+    return found;
+  }
+
+  /** The customers of rows by their references, new ones with their cards. */
+  private async addCustomers(
+    rows: readonly CustomerRow[],
+    cards: ReadonlyMap<string, FoundCard>,
+  ): Promise<Map<string, ImportedCustomer>> {
+    const { almanac, within, report, businessDate } = this;
+    const known = await customersOf(almanac, referencesOf(rows), within);
+    const byReference = new Map(known.map((customer) => [customer.reference, customer]));
+    const fresh = new Map<string, CustomerRow>();
+    for (const row of rows) {
+      const isThere = byReference.has(row.reference) || fresh.has(row.reference);
+      report[isThere ? 'alreadyThere' : 'added'].customers += 1;
+      if (!isThere) fresh.set(row.reference, row);
+    }
+    const added = await Promise.all(
+      [...fresh.values()].map(async ({ reference, name, email, group }) => ({
+        ...{ reference, name, email },
+        groupId: await found(this.groups, group, () => groupNamed(almanac, group, within)),
+      })),
+    );
+    const customers = await insertCustomers(almanac, added, businessDate, within);
+    for (const customer of customers) byReference.set(customer.reference, customer);
+    // Whoever is new has no card before this one, and no case that it could close.
+    const given = customers.flatMap(({ id, reference }) => {
+      const card = cards.get(fresh.get(reference)?.card_token ?? '');
+      return card ? [{ ...card, customerId: id }] : [];
+    });
+    const agreedText = 'Brought over with the card from the system before.';
+    await insertCards(almanac, given, { agreedText, givenOn: businessDate, policyId: this.policyId }, within);
+    return byReference;
+  }
+
+  private async subscribe(
+    rows: readonly CustomerRow[],
+    customers: ReadonlyMap<string, ImportedCustomer>,
+    tell: Tell,
+  ): Promise<void> {
+    const { almanac, within, report, businessDate } = this;
+    const wanted = rows.filter(({ plan }) => plan !== '');
+    const stored = await Subscription.findAll({
+      where: { reference: referencesOf(wanted) },
+      attributes: ['reference'],
+      transaction: within,
+    });
+    const there = new Set(stored.map(({ reference }) => reference));
+    // Of those who subscribe to the same, all but who they are is the same.
+    const alike = new Map<string, Promise<Agreed | string>>();
+    const enrolments: Enrolment[] = [];
+    for (const row of wanted) {
+      const { reference, plan, rate, variant, quantity, starts } = row;
+      const customer = customers.get(reference);
+      if (there.has(reference) || !customer) {
+        report.alreadyThere.subscriptions += 1;
+        continue;
+      }
+      const same = JSON.stringify([plan, rate, variant, quantity, starts, customer.groupId]);
+      const agreed = await found(alike, same, () => this.agreedBy(row, customer));
+      if (typeof agreed === 'string') {
+        tell(row, agreed);
+        continue;
+      }
+      there.add(reference);
+      enrolments.push({ reference, customer, enrolledOn: businessDate, ...agreed });
+    }
+    await enrolAll(almanac, enrolments, within);
+    report.added.subscriptions += enrolments.length;
+  }
+
+  /** What a row subscribes to, or what is wrong with that. */
+  private async agreedBy(row: CustomerRow, customer: ImportedCustomer): Promise<Agreed | string> {
+    const { almanac, within, businessDate } = this;
+    const plan = await found(this.plans, row.plan, () =>
+      Plan.findOne({ where: { key: row.plan }, transaction: within }),
+    );
+    if (!plan) return `plan: there is no plan "${row.plan}"`;
+    const rate = await found(this.rates, JSON.stringify([plan.id, row.rate]), () =>
+      Rate.findOne({ where: { planId: plan.id, key: row.rate }, transaction: within }),
+    );
+    if (!rate) return `rate: the plan "${row.plan}" has no rate "${row.rate}"`;
+    if (row.starts < businessDate)
+      return `starts: lies before the business day ${businessDate}, so that past periods would be charged at once`;
+    const variants =
+      row.variant === ''
+        ? []
+        : await found(this.variants, plan.id, () => variantsOf(almanac, [plan.id], within));
+    const variant = variants.find(({ key }) => key === row.variant) ?? null;
+    if (variant && !offersRate(variant, rate.id))
+      return `variant: "${row.variant}" cannot be had at the rate "${row.rate}"`;
+    if (!variant && row.variant !== '')
+      return `variant: the plan "${row.plan}" has no variant "${row.variant}"`;
+    const variantId = variant?.id ?? null;
+    const rateCards = await found(
+      this.rateCards,
+      JSON.stringify([rate.id, variantId, customer.groupId]),
+      // The same for all of a group.
+      () =>
+        cardsFor(almanac, { rateId: rate.id, variantId, customerId: customer.id, on: businessDate }, within),
+    );
+    const rateCard = rateCards.find(({ givenBy }) => givenBy === 'group');
+    const { methods, recurringStart } = optionsOf(rate);
+    const extras = requiredExtras(extrasOf(plan.extras, rate.terms));
+    const terms = composeTerms(rate.terms, {
+      starts: row.starts,
+      quantity: row.quantity === '' ? undefined : Number(row.quantity),
+      recurringStart,
+      prices: [variant?.prices[rate.id], rateCard?.prices],
+      extras,
+    });
+    const faults = faultsOfTerms(terms);
+    if (faults.length > 0) return faults.map(({ pointer, detail }) => `${pointer}: ${detail}`).join('; ');
+    const collects = methods.includes('card') ? 'automatic' : 'by hand';
+    return { rate, terms, facts: { variantId, rateCardId: rateCard?.id ?? null, extras, collects } };
+  }
+}
+
+const referencesOf = (rows: readonly CustomerRow[]) => [...new Set(rows.map(({ reference }) => reference))];
+
+/** What was found before under a key, or is looked for now. */
+function found<T>(kept: Map<string, Promise<T>>, key: string, look: () => Promise<T>): Promise<T> {
+  const value = kept.get(key) ?? look();
+  kept.set(key, value);
+  return value;
+}

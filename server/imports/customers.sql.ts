@@ -1,0 +1,73 @@
+import type { Transaction } from 'sequelize';
+import type { Almanac } from '../almanac.ts';
+import type { FoundCard } from '../customers/findCard.ts';
+import { unnested } from '../db/unnested.ts';
+
+/** What an import needs to know of a customer. */
+export interface ImportedCustomer {
+  readonly id: string;
+  readonly reference: string;
+  readonly country: string | null;
+  readonly groupId: string | null;
+}
+
+const IMPORTED = 'id::text, reference, country, group_id::text as "groupId"';
+
+/** The customers that are there of some references. */
+export function customersOf(
+  { db }: Almanac,
+  references: readonly string[],
+  within: Transaction,
+): Promise<ImportedCustomer[]> {
+  return db.rows(
+    `select ${IMPORTED} from customers where reference = any($references::text[])`,
+    { references },
+    within,
+  );
+}
+
+/** Adds customers. */
+export function insertCustomers(
+  { db }: Almanac,
+  customers: readonly { reference: string; name: string; email: string; groupId: string | null }[],
+  createdOn: string,
+  within: Transaction,
+): Promise<ImportedCustomer[]> {
+  const { table, bound } = unnested(
+    { reference: 'text', name: 'text', email: 'text', groupId: 'bigint' },
+    customers,
+  );
+  return db.rows(
+    `insert into customers (reference, name, email, group_id, created_on)
+     select reference, name, email, groupId, $createdOn::date from ${table} order by place returning ${IMPORTED}`,
+    { ...bound, createdOn },
+    within,
+  );
+}
+
+/** Gives customers who have none a card each, with the mandate that was brought over with it. */
+export async function insertCards(
+  { db }: Almanac,
+  given: readonly (FoundCard & { readonly customerId: string })[],
+  mandate: { readonly agreedText: string; readonly givenOn: string; readonly policyId: string | null },
+  within: Transaction,
+): Promise<void> {
+  const { table, bound } = unnested(
+    {
+      ...{ customerId: 'bigint', accountId: 'bigint', token: 'text', network: 'text', lastFour: 'text' },
+      ...{ expiresYear: 'int', expiresMonth: 'int' },
+    },
+    given,
+  );
+  await db.rows(
+    `with cards as (
+       insert into payment_methods
+         (customer_id, gateway_account_id, gateway_token, network, last_four, expires_year, expires_month, state, added_on)
+       select customerId, accountId, token, network, lastFour, expiresYear, expiresMonth, 'usable', $givenOn::date
+       from ${table} order by place returning id)
+     insert into mandates (payment_method_id, agreed_text, channel, given_on, policy_id)
+     select id, $agreedText::text, 'import', $givenOn::date, $policyId::bigint from cards order by id`,
+    { ...bound, ...mandate },
+    within,
+  );
+}

@@ -1,0 +1,3 @@
+/** A file that is to be imported: its text, or where it lies, to be read as it is needed. */
+export type ImportFile =
+  { readonly name: string; readonly text: string } | { readonly name: string; readonly path: string };
