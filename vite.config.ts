@@ -1,13 +1,107 @@
+import { constants } from 'node:zlib';
+import { fileURLToPath } from 'node:url';
 import react from '@vitejs/plugin-react';
 import { defineConfig } from 'vite';
+import { compression, defineAlgorithm } from 'vite-plugin-compression2';
+
+/**
+ * What is loaded together, the first named first: whatever a group needs goes along with it, unless an earlier one has it.
+ * A page is its own file beside a few of these, so that no page loads many. `./almanac bench web` says what each loads.
+ */
+const GROUPS = [
+  // Of every page, customers' too.
+  { name: 'start', tags: ['$initial' as const] },
+  // Of every page of the desk, with what nearly all of them show.
+  {
+    name: 'desk',
+    test: anyOf(
+      'web/frame/(Frame|PageAndMargin|PageLoading|ForWriters|useFrame)',
+      'web/parts/(StateMark|ThreadLine|Charges|sayCount|ShownText|threadWindow|QuantityField)',
+      'server/plans/kinds',
+      'server/subscriptions/states',
+      'core/words/(amount|date)\\.ts',
+    ),
+  },
+  // Small parts of forms and margins.
+  {
+    name: 'controls',
+    test: anyOf(
+      'node_modules/@zag-js/(dom-query|utils|core|types|presence|dismissable|interact-outside|focus-visible|aria-hidden|rect-utils)/',
+      'components/(radio-group|checkbox|portal)/',
+      'web/parts/(AmountField|TickField|CardFields|Confirm|Archive|Correspondence|ReplaceCard|PricesBeside|EndLinks|Fold|sayInstant|sayName)',
+      'web/parts/alter/alteration',
+      'core/offer/variant',
+      'web/areas/plans/MoveEffect',
+    ),
+  },
+  // What opens over a page.
+  { name: 'over', test: anyOf('components/(dialog|menu)/', 'node_modules/(@floating-ui|@zag-js/popper)/') },
+  { name: 'list', test: anyOf('web/parts/list/ListPage') },
+  { name: 'chart', test: anyOf('node_modules/(chart\\.js|react-chartjs-2|@kurkle)/') },
+  {
+    name: 'editor',
+    test: anyOf('node_modules/(@tiptap|prosemirror-[a-z]+|linkifyjs|fast-equals)/'),
+  },
+  // Forms that check what is typed.
+  {
+    name: 'forms',
+    test: anyOf(
+      'node_modules/(zod|react-hook-form|@hookform|culori)/',
+      'web/(zod|areas/setup/SectionForm)',
+      'web/parts/(useKeptForm|useDraftForm|Conflict|KeptNote|formWords|liveFaults)',
+      'core/words/countries',
+      'server/(settings|branding|staff|policies)/messages',
+    ),
+  },
+  // The calculation.
+  {
+    name: 'terms',
+    test: anyOf(
+      '/core/(terms|pricing|listing|schedule|settlement|offer|words|thread|value|agreed)/',
+      'server/[a-zA-Z]+/\\w*[mM]essages\\.ts',
+      'web/parts/(TermsPreview|previewTerms)',
+      'web/api/useLaw',
+    ),
+  },
+  { name: 'plans', test: anyOf('web/areas/plans/(PlanFields|(rate|plan)/(?!PriceChart))') },
+].map((group, i, all) => ({ ...group, priority: all.length - i }));
+
+function anyOf(...paths: readonly string[]): RegExp {
+  return new RegExp(paths.join('|'));
+}
 
 export default defineConfig({
   root: 'web',
-  plugins: [react()],
+  resolve: { alias: [{ find: /^zod$/, replacement: fileURLToPath(new URL('web/zod.ts', import.meta.url)) }] },
+  plugins: [
+    react(),
+    // Once, and as small as can be: the server hands out what is compressed already.
+    compression({
+      include: /\.(js|css|svg|html|json)$/,
+      threshold: 1000,
+      algorithms: [
+        defineAlgorithm('gzip', { level: 9 }),
+        defineAlgorithm('brotliCompress', { params: { [constants.BROTLI_PARAM_QUALITY]: 11 } }),
+      ],
+    }),
+  ],
   build: {
     outDir: '../dist/web',
     emptyOutDir: true,
     assetsInlineLimit: 0,
     chunkSizeWarningLimit: 700,
+    rolldownOptions: {
+      // They only describe: the recipes of parts that are not used here are left out.
+      treeshake: {
+        manualPureFunctions: [
+          'defineConfig',
+          'mergeConfigs',
+          'createSystem',
+          'defineRecipe',
+          'defineSlotRecipe',
+        ],
+      },
+      output: { codeSplitting: { groups: GROUPS } },
+    },
   },
 });

@@ -62,6 +62,8 @@ test('a plan says all it has to say: formatted text, picture, document, extra li
   const id = await planId('Adopt a Row');
   await open(page, `/plans/${id}/edit`);
   const description = page.getByRole('textbox', { name: 'Description' });
+  await description.click();
+  await expect(page.getByRole('toolbar', { name: 'Formatting' })).toBeVisible();
   await description.fill('A row of your own.');
   await description.press('Control+a');
   await page.getByRole('button', { name: 'Bold' }).click();

@@ -3,15 +3,13 @@ import '@fontsource-variable/literata';
 import '@fontsource-variable/public-sans';
 import { lazy, StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
-import { createBrowserRouter, RouterProvider } from 'react-router';
-import { z } from 'zod';
+import { ErrorBoundary } from 'react-error-boundary';
+import { BrowserRouter, useLocation, useRoutes } from 'react-router';
 import { Broken } from './frame/Broken.tsx';
 import { FrameLoading } from './frame/FrameLoading.tsx';
 import { preferredEdition, showEdition } from './frame/edition.ts';
 import { system } from './theme.ts';
 
-// The content security policy allows no code made from text, which Zod would otherwise try.
-z.config({ jitless: true });
 showEdition(preferredEdition());
 
 const Frame = lazy(() => import('./frame/Frame.tsx').then((part) => ({ default: part.Frame })));
@@ -76,18 +74,17 @@ const Invited = page(() => import('./frame/Invited.tsx'), 'Invited');
 const RehearsalPage = page(() => import('./areas/setup/RehearsalPage.tsx'), 'RehearsalPage');
 const NotFound = page(() => import('./frame/NotFound.tsx'), 'NotFound');
 
-const router = createBrowserRouter([
-  { path: '/own/:token', element: <OwnPage />, errorElement: <Broken /> },
+const ROUTES = [
+  { path: '/own/:token', element: <OwnPage /> },
   { path: '/sign-in/:token', element: <SignInByLink /> },
   { path: '/invited/:token', element: <Invited /> },
-  { path: '/rehearsal', element: <RehearsalPage />, errorElement: <Broken /> },
+  { path: '/rehearsal', element: <RehearsalPage /> },
   {
     element: (
       <Suspense fallback={<FrameLoading />}>
         <Frame />
       </Suspense>
     ),
-    errorElement: <Broken />,
     children: [
       { path: '/', element: setup('StartPage') },
       { path: '/setup', element: setup('ReadinessPage') },
@@ -133,7 +130,18 @@ const router = createBrowserRouter([
       { path: '*', element: <NotFound /> },
     ],
   },
-]);
+];
+
+/** The page of the address; what breaks stands there until another is gone to. */
+function Page() {
+  const { pathname } = useLocation();
+  const page = useRoutes(ROUTES);
+  return (
+    <ErrorBoundary FallbackComponent={Broken} resetKeys={[pathname]}>
+      {page}
+    </ErrorBoundary>
+  );
+}
 
 const place = document.getElementById('page');
 if (place) {
@@ -141,7 +149,9 @@ if (place) {
     <StrictMode>
       <ChakraProvider value={system}>
         <Suspense fallback={null}>
-          <RouterProvider router={router} />
+          <BrowserRouter>
+            <Page />
+          </BrowserRouter>
         </Suspense>
       </ChakraProvider>
     </StrictMode>,

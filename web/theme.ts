@@ -1,10 +1,84 @@
-import { createSystem, defaultConfig, defineConfig } from '@chakra-ui/react';
+import { createSystem, defaultBaseConfig, defineConfig } from '@chakra-ui/react';
+import {
+  animationStyles,
+  breakpoints,
+  buttonRecipe,
+  checkboxSlotRecipe,
+  checkmarkRecipe,
+  cssVarsPrefix,
+  cssVarsRoot,
+  datePickerSlotRecipe,
+  dialogSlotRecipe,
+  fieldSlotRecipe,
+  globalCss,
+  headingRecipe,
+  iconRecipe,
+  inputAddonRecipe,
+  inputRecipe,
+  keyframes,
+  layerStyles,
+  linkRecipe,
+  listSlotRecipe,
+  menuSlotRecipe,
+  nativeSelectSlotRecipe,
+  popoverSlotRecipe,
+  progressSlotRecipe,
+  radioGroupSlotRecipe,
+  radiomarkRecipe,
+  semanticTokens,
+  skeletonRecipe,
+  skipNavLinkRecipe,
+  spinnerRecipe,
+  tableSlotRecipe,
+  textareaRecipe,
+  textStyles,
+  tokens,
+} from '@chakra-ui/react/theme';
 
 const both = (light: string, dark: string) => ({ value: { _light: light, _dark: dark } });
 
+/** How the parts look that are used here: the recipes of all others would be loaded with the first screen. */
+const parts = defineConfig({
+  preflight: true,
+  cssVarsPrefix,
+  cssVarsRoot,
+  globalCss,
+  theme: {
+    ...{ breakpoints, keyframes, tokens, semanticTokens, textStyles, layerStyles, animationStyles },
+    recipes: {
+      button: buttonRecipe,
+      checkmark: checkmarkRecipe,
+      heading: headingRecipe,
+      icon: iconRecipe,
+      input: inputRecipe,
+      inputAddon: inputAddonRecipe,
+      link: linkRecipe,
+      radiomark: radiomarkRecipe,
+      skeleton: skeletonRecipe,
+      skipNavLink: skipNavLinkRecipe,
+      spinner: spinnerRecipe,
+      textarea: textareaRecipe,
+    },
+    slotRecipes: {
+      checkbox: checkboxSlotRecipe,
+      datePicker: datePickerSlotRecipe,
+      dialog: dialogSlotRecipe,
+      field: fieldSlotRecipe,
+      list: listSlotRecipe,
+      menu: menuSlotRecipe,
+      nativeSelect: nativeSelectSlotRecipe,
+      popover: popoverSlotRecipe,
+      progress: progressSlotRecipe,
+      radioGroup: radioGroupSlotRecipe,
+      table: tableSlotRecipe,
+    },
+  },
+});
+
 /** The colours, type and measures of the interface, light and dark, by what they mean. */
 export const system = createSystem(
-  defaultConfig,
+  defaultBaseConfig,
+  parts,
   defineConfig({
     theme: {
       tokens: {

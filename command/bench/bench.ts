@@ -19,9 +19,11 @@ export async function bench(what: string, options: BenchOptions): Promise<void> 
       return (await import('./lists.ts')).benchLists(options);
     case 'import':
       return (await import('./imports.ts')).benchImport(options);
+    case 'web':
+      return (await import('./web.ts')).benchWeb(options);
     default:
       throw new PlainFailure(
-        'There are five benchmarks: ./almanac bench core, bench run, bench lists, bench import and bench faults.',
+        'There are six benchmarks: ./almanac bench core, bench run, bench lists, bench import, bench web and bench faults.',
       );
   }
 }

@@ -76,7 +76,7 @@ async function writeFile(path: string, count: number): Promise<void> {
   await pipeline(Readable.from(rows()), stringify({ header: true }), createWriteStream(path));
 }
 
-async function moveCards(bench: Bench, count: number): Promise<void> {
+export async function moveCards(bench: Bench, count: number): Promise<void> {
   for (let at = 1; at <= count; at += MOVED_AT_ONCE) {
     const cards = Array.from({ length: Math.min(MOVED_AT_ONCE, count - at + 1) }, (_, i) => tokenOf(at + i))
       .filter((token) => token !== '')

@@ -1,10 +1,9 @@
 import { join } from 'node:path';
 import { Agent, request } from 'undici';
 import { formatDay, toDay } from '../../core/dates/day.ts';
-import { beginSession } from '../../server/http/session.ts';
-import { Person } from '../../server/staff/Person.ts';
 import { startCluster } from '../cluster.ts';
 import { ROOT } from '../settings.ts';
+import { asStaff } from './asStaff.ts';
 import { peakMb, type Bench } from './BenchedBusiness.ts';
 import { benchedHistory, HISTORY_DAY } from './BenchedHistory.ts';
 import type { BenchOptions } from './options.ts';
@@ -36,7 +35,8 @@ export async function benchLists({ quick = false, json = false, of }: BenchOptio
 
 async function measured(bench: Bench, say: (text: string) => void): Promise<Record<string, number>> {
   const server = await bench.startServer();
-  const cookie = await signIn(bench);
+  const { name, value } = await asStaff(bench);
+  const cookie = `${name}=${value}`;
   const agent = new Agent({ connections: 20 });
   const origin = bench.environment.ALMANAC_URL ?? '';
   const get = async (path: string): Promise<{ ms: number; body: unknown }> => {
@@ -172,14 +172,4 @@ async function lightBesideHeavy(get: (path: string) => Promise<{ ms: number }>):
   busy = false;
   await Promise.all(others);
   return times.toSorted((a, b) => a - b)[94] ?? 0;
-}
-
-async function signIn({ almanac }: Bench): Promise<string> {
-  const person =
-    (await Person.findOne({ where: { email: 'bench@staff.example' } })) ??
-    (await Person.create({ name: 'Bench', email: 'bench@staff.example', role: 'owner' }));
-  let cookie = '';
-  const response = { cookie: (called: string, value: string) => (cookie = `${called}=${value}`) };
-  await beginSession(almanac.db, { get: () => '' } as never, response as never, person.id, false);
-  return cookie;
 }

@@ -7,7 +7,8 @@ import { PaymentWalk } from '../listing/paymentWalk.ts';
 import { parseDecimal } from '../money/decimal.ts';
 import { compileTerms } from '../terms/compile.ts';
 import { requireTerms } from '../terms/check.ts';
-import { DAYS_AHEAD, foresee, type Foreseen } from './foresee.ts';
+import { DAYS_AHEAD } from './daysAhead.ts';
+import { foresee, type Foreseen } from './foresee.ts';
 
 const SEED = 20_270_104;
 

@@ -4,9 +4,8 @@ import type { Payment } from '../listing/payment.ts';
 import { PaymentWalk } from '../listing/paymentWalk.ts';
 import type { WalkPosition } from '../listing/walkPosition.ts';
 import { monthlyValue } from '../value/monthlyValue.ts';
+import { DAYS_AHEAD } from './daysAhead.ts';
 
-/** So many days after the day of a foresight every charge is known, and for as long as it need not be made anew. */
-export const DAYS_AHEAD = 62;
 /** A due date lies at most so many days before its boundary (where working days move it forward). */
 const MOST_BEFORE = 15;
 /** Looked further than needed, so that not every day asks for a new foresight. */

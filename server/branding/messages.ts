@@ -1,6 +1,24 @@
-import { converter, formatHex, parse, wcagContrast } from 'culori';
+import {
+  formatHex,
+  modeHsl,
+  modeHwb,
+  modeLab,
+  modeLch,
+  modeLrgb,
+  modeOklab,
+  modeOklch,
+  modeRgb,
+  modeXyz50,
+  modeXyz65,
+  parse,
+  useMode,
+  wcagContrast,
+} from 'culori/fn';
 
-const toOklch = converter('oklch');
+// The notations of colours that are read, with the spaces between them: nothing else of the package is loaded in browsers.
+for (const mode of [modeLrgb, modeXyz50, modeXyz65, modeRgb, modeHsl, modeHwb, modeLab, modeLch, modeOklab])
+  useMode(mode as typeof modeRgb);
+const toOklch = useMode(modeOklch);
 
 /**
  * A colour in any notation of CSS (hex with or without its hash, rgb(), hsl(), lab(), oklch(), a name) as

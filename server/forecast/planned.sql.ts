@@ -1,5 +1,5 @@
 import { formatDay, toDay } from '../../core/dates/day.ts';
-import { DAYS_AHEAD } from '../../core/forecast/foresee.ts';
+import { DAYS_AHEAD } from '../../core/forecast/daysAhead.ts';
 import type { Almanac } from '../almanac.ts';
 import { unnested } from '../db/unnested.ts';
 import type { PlannedMovement } from '../run/messages.ts';

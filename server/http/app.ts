@@ -1,8 +1,5 @@
-import { existsSync } from 'node:fs';
-import { join } from 'node:path';
 import express, { type Express } from 'express';
 import helmet from 'helmet';
-import compression from 'compression';
 import type { DestinationStream } from 'pino';
 import type { Almanac } from '../almanac.ts';
 import type { Config } from '../config.ts';
@@ -17,6 +14,7 @@ import { operatorRoutes } from './operatorRoutes.ts';
 import { peopleRoutes } from './peopleRoutes.ts';
 import { problemHandler, sendProblem } from './problem.ts';
 import { publicRoutes } from './publicRoutes.ts';
+import { serveInterface } from './serveInterface.ts';
 import { Routes, type RouteTable } from './route.ts';
 import { refuseForeignWrites, whoAsks } from './session.ts';
 import { setupRoutes } from './setupRoutes.ts';
@@ -96,22 +94,5 @@ function securityHeaders(config: Config) {
     },
     strictTransportSecurity: https,
     referrerPolicy: { policy: 'no-referrer' },
-  });
-}
-
-function serveInterface(app: Express, webFolder: string): void {
-  const page = join(webFolder, 'index.html');
-  // What everybody may read is compressed; answers that hold secrets are not (RFC 7457, section 2.6).
-  app.use(compression());
-  app.use(
-    '/assets',
-    express.static(join(webFolder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }),
-  );
-  app.use(express.static(webFolder, { index: false }));
-  app.use((request, response, next) => {
-    if (request.method !== 'GET') return next();
-    if (!existsSync(page))
-      return sendProblem(response, 503, 'The interface has not been built (npm run build).');
-    response.set('Cache-Control', 'no-cache').sendFile(page);
   });
 }

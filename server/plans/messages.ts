@@ -1,3 +1,4 @@
+import { PLAN_KINDS, type PlanKind } from './kinds.ts';
 import { z } from 'zod';
 import { statementText } from '../settings/messages.ts';
 import {
@@ -13,14 +14,6 @@ import {
 /** What of the offer can be archived, by the word for it. */
 export type Archivable = 'plan' | 'rate' | 'variant' | 'rate card' | 'discount';
 
-export const PLAN_KINDS = {
-  service: 'Service',
-  goods: 'Goods to ship',
-  course: 'Course',
-  membership: 'Membership',
-  donation: 'Donation',
-} as const;
-export type PlanKind = keyof typeof PLAN_KINDS;
 const kinds = Object.keys(PLAN_KINDS) as [PlanKind, ...PlanKind[]];
 
 const id = z.string().regex(/^\d{1,18}$/);

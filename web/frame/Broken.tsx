@@ -1,9 +1,7 @@
 import { Box, Button, Heading, Text } from '@chakra-ui/react';
-import { useRouteError } from 'react-router';
 
 /** What stands in place of a page that broke: nothing stored is lost by it, and one can go on. */
-export function Broken() {
-  const error = useRouteError();
+export function Broken({ error }: { readonly error: unknown }) {
   const says = error instanceof Error ? error.message : 'no further word';
   return (
     <Box as="main" p="10" maxW="620px">

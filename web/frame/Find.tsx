@@ -1,5 +1,5 @@
 import { Box, CloseButton, Dialog, Input, Portal, Text } from '@chakra-ui/react';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import type { Found } from '../../server/http/find.ts';
 import { withQuery } from '../api/client.ts';
@@ -10,10 +10,18 @@ import { placesFound } from './places.ts';
 /** What something was found by, where it is the very one. */
 const EXACTLY = { number: 'of this number', 'e-mail': 'of this e-mail', amount: 'of this amount' } as const;
 
+interface Props {
+  /** What was typed before it was there. */
+  readonly typed: string;
+  readonly open: boolean;
+  readonly role: Role;
+  readonly onClose: () => void;
+}
+
 /** Finds anything by a few letters: customers, invoice numbers, plans, amounts, settings and what can be done. */
-export function Find(props: { readonly open: boolean; readonly role: Role; readonly onClose: () => void }) {
-  const { open, role, onClose } = props;
-  const [text, setText] = useState('');
+export default function Find({ typed, open, role, onClose }: Props) {
+  const [text, setText] = useState(typed);
+  const goesOn = useRef(typed !== '');
   const [at, setAt] = useState(0);
   const navigate = useNavigate();
   const { data } = useAnswer<Found[]>(open && text.trim() !== '' ? withQuery('/api/find', { text }) : null);
@@ -38,6 +46,12 @@ export function Find(props: { readonly open: boolean; readonly role: Role; reado
                 aria-label="A customer, invoice number, plan, amount or setting"
                 placeholder="A customer, invoice number, plan, amount or setting"
                 value={text}
+                // The dialog marks what is in it, which the next letter would replace: what was typed ahead goes on.
+                onSelect={({ currentTarget }) => {
+                  if (!goesOn.current) return;
+                  goesOn.current = false;
+                  currentTarget.setSelectionRange(text.length, text.length);
+                }}
                 onChange={(event) => {
                   setText(event.target.value);
                   setAt(0);

@@ -1,24 +1,28 @@
-import { Box, Button, CloseButton, Dialog, Flex, Portal, SkipNavLink, Table, Text } from '@chakra-ui/react';
+import { Box, Button, Flex, SkipNavLink, Text } from '@chakra-ui/react';
 import { Moon, Search, Sun } from 'lucide-react';
-import { Suspense, useCallback, useState } from 'react';
+import { lazy, Suspense, useCallback, useState } from 'react';
 import { Link, Navigate, NavLink, Outlet, useLocation } from 'react-router';
 import type { Role } from '../../server/staff/messages.ts';
 import type { BusinessView } from '../../server/run/messages.ts';
 import { remove } from '../api/client.ts';
 import { useBusiness } from '../api/hooks.ts';
-import { Find } from './Find.tsx';
 import { FrameLoading } from './FrameLoading.tsx';
 import { PageLoading } from './PageLoading.tsx';
 import { Rail } from './Rail.tsx';
 import { isAtLeast } from './ranks.ts';
 import { TurnedPages } from './TurnedPages.tsx';
 import { useRoving } from './roving.ts';
-import { SHORTCUTS, useShortcuts } from './shortcuts.ts';
+import { useShortcuts } from './shortcuts.ts';
 import { SignIn } from './SignIn.tsx';
 import { SignInAgain } from './SignInAgain.tsx';
 import { forgetDrafts } from '../parts/keptDraft.ts';
 import { MannerContext } from '../parts/manner.ts';
+import { TypedAhead } from './TypedAhead.tsx';
 import { useEdition } from './edition.ts';
+
+// What is opened over a page is loaded when it is first opened.
+const Find = lazy(() => import('./Find.tsx'));
+const Help = lazy(() => import('./Help.tsx'));
 
 const AREAS: readonly { group: string; links: readonly (readonly [string, string])[] }[] = [
   {
@@ -81,8 +85,9 @@ export function Frame() {
 }
 
 function SignedIn({ business }: { readonly business: BusinessView }) {
-  const [finding, setFinding] = useState(false);
-  const [helping, setHelping] = useState(false);
+  const finding = useOpened();
+  const helping = useOpened();
+  const [typed, setTyped] = useState('');
   const [turned, setTurned] = useState<{ from: string; to: string } | null>(null);
   const onTurned = useCallback((from: string, to: string) => setTurned({ from, to }), []);
   const { edition, change } = useEdition();
@@ -91,7 +96,7 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
   const areas = areasFor(business.role, inSetup);
   // One tab stop: the area one is in.
   const roving = useRoving(areaOf(pathname, areas), { ArrowDown: 1, ArrowUp: -1 });
-  useShortcuts(business.businessDate, { find: () => setFinding(true), help: () => setHelping(true) });
+  useShortcuts(business.businessDate, { find: finding.open, help: helping.open });
   return (
     <MannerContext value={{ locale: business.locale, today: business.businessDate, business: business.name }}>
       <Flex h="100vh" bg="ground">
@@ -126,7 +131,7 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
             mx="4"
             mb="2"
             justifyContent="flex-start"
-            onClick={() => setFinding(true)}
+            onClick={finding.open}
           >
             <Search size={12} aria-hidden /> Find{' '}
             <Box as="kbd" ml="auto" color="muted">
@@ -182,7 +187,7 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
             >
               Sign out
             </Button>
-            <Button size="xs" h="26px" variant="plain" px="0" color="muted" onClick={() => setHelping(true)}>
+            <Button size="xs" h="26px" variant="plain" px="0" color="muted" onClick={helping.open}>
               Shortcuts
             </Button>
             <Button
@@ -212,12 +217,32 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
             </Suspense>
           )}
         </Flex>
-        <Find role={business.role} open={finding} onClose={() => setFinding(false)} />
+        {finding.wasOpened && (
+          <Suspense fallback={<TypedAhead onTyped={setTyped} />}>
+            <Find typed={typed} role={business.role} open={finding.isOpen} onClose={finding.close} />
+          </Suspense>
+        )}
         <SignInAgain />
-        <Help open={helping} onClose={() => setHelping(false)} />
+        {helping.wasOpened && (
+          <Suspense fallback={null}>
+            <Help open={helping.isOpen} onClose={helping.close} />
+          </Suspense>
+        )}
       </Flex>
     </MannerContext>
   );
+}
+
+/** Something over the page that is open or not, and whether it ever was. */
+function useOpened() {
+  const [isOpen, setOpen] = useState(false);
+  const [wasOpened, setOpened] = useState(false);
+  const open = useCallback(() => {
+    setOpened(true);
+    setOpen(true);
+  }, []);
+  const close = useCallback(() => setOpen(false), []);
+  return { isOpen, wasOpened, open, close };
 }
 
 /** What the area that a path is in is called. */
@@ -234,38 +259,4 @@ function areaOf(pathname: string, areas: ReturnType<typeof areasFor>): string {
     (path) => pathname === path || (path !== '/' && pathname.startsWith(`${path}/`)),
   );
   return within.sort((a, b) => b.length - a.length)[0] ?? paths[0] ?? '/';
-}
-
-function Help({ open, onClose }: { readonly open: boolean; readonly onClose: () => void }) {
-  return (
-    <Dialog.Root open={open} onOpenChange={(details) => !details.open && onClose()} size="sm">
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="page">
-            <Dialog.Header>
-              <Dialog.Title fontWeight="500">Shortcuts</Dialog.Title>
-            </Dialog.Header>
-            <Dialog.Body>
-              <Table.Root size="sm" css={{ '& td': { bg: 'page', borderColor: 'lines' } }}>
-                <Table.Body>
-                  {SHORTCUTS.map(([key, does]) => (
-                    <Table.Row key={key}>
-                      <Table.Cell w="90px">
-                        <kbd>{key}</kbd>
-                      </Table.Cell>
-                      <Table.Cell>{does}</Table.Cell>
-                    </Table.Row>
-                  ))}
-                </Table.Body>
-              </Table.Root>
-            </Dialog.Body>
-            <Dialog.CloseTrigger asChild>
-              <CloseButton size="sm" />
-            </Dialog.CloseTrigger>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
-  );
 }

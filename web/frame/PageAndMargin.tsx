@@ -1,5 +1,5 @@
 import { Box, Grid, Heading } from '@chakra-ui/react';
-import { useRef, type FormEvent, type ReactNode } from 'react';
+import { Suspense, useRef, type FormEvent, type ReactNode } from 'react';
 import { useManner } from '../parts/manner.ts';
 import { useArrival } from './arrival.ts';
 import { PAGE_FORM, useFaultFocus } from './pageForm.ts';
@@ -77,7 +77,8 @@ export function PageAndMargin(props: Props) {
           overflowY="auto"
           bg="ground"
         >
-          {margin}
+          {/* Parts of it may be loaded when they are first shown. */}
+          <Suspense fallback={null}>{margin}</Suspense>
         </Box>
       )}
     </Grid>

@@ -1,4 +1,5 @@
-import { DatePicker, parseDate } from '@chakra-ui/react';
+import { DatePicker, parseDate, Popover, Portal } from '@chakra-ui/react';
+import type { RefObject } from 'react';
 
 interface Props {
   readonly locale: string;
@@ -7,10 +8,47 @@ interface Props {
   readonly min: string | undefined;
   readonly max: string | undefined;
   readonly onPick: (iso: string) => void;
+  readonly open: boolean;
+  readonly onClose: () => void;
+  /** The field that it belongs to, and the button that opened it. */
+  readonly field: RefObject<HTMLElement | null>;
+  readonly button: RefObject<HTMLElement | null>;
 }
 
-/** A month to pick a day from; loaded when it is first opened. */
-export default function Calendar({ locale, value, shown, min, max, onPick }: Props) {
+/** A month below a field to pick a day from; loaded when it is first opened. */
+export default function Calendar({ open, onClose, field, button, ...month }: Props) {
+  return (
+    <Popover.Root
+      open={open}
+      onOpenChange={(to) => !to.open && onClose()}
+      positioning={{ getAnchorElement: () => field.current }}
+      finalFocusEl={() => button.current}
+      // The button closes it by itself.
+      persistentElements={[() => button.current]}
+      lazyMount
+      unmountOnExit
+    >
+      <Portal>
+        <Popover.Positioner>
+          <Popover.Content bg="page" w="auto" aria-label="Calendar">
+            <Popover.Body p="2">
+              <Month {...month} />
+            </Popover.Body>
+          </Popover.Content>
+        </Popover.Positioner>
+      </Portal>
+    </Popover.Root>
+  );
+}
+
+function Month({
+  locale,
+  value,
+  shown,
+  min,
+  max,
+  onPick,
+}: Omit<Props, 'open' | 'onClose' | 'field' | 'button'>) {
   return (
     <DatePicker.Root
       inline

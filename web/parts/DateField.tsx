@@ -1,6 +1,6 @@
-import { Box, IconButton, Input, InputGroup, Popover, Portal } from '@chakra-ui/react';
+import { Box, IconButton, Input, InputGroup } from '@chakra-ui/react';
 import { CalendarDays } from 'lucide-react';
-import { lazy, Suspense, useState, type ReactNode } from 'react';
+import { lazy, Suspense, useRef, useState, type ReactNode } from 'react';
 import { parseDay } from '../../core/dates/day.ts';
 import { printDate, readDate } from '../../core/typed/date.ts';
 import { useManner } from './manner.ts';
@@ -28,6 +28,9 @@ interface Props extends FieldProps {
 export function DateField({ value, onChange, min, max, isBare = false, ...props }: Props) {
   const { locale, today } = useManner();
   const [open, setOpen] = useState(false);
+  const [wasOpened, setOpened] = useState(false);
+  const field = useRef<HTMLDivElement>(null);
+  const button = useRef<HTMLButtonElement>(null);
   const { understood, says, bind } = useTyped({
     value,
     onChange,
@@ -36,64 +39,66 @@ export function DateField({ value, onChange, min, max, isBare = false, ...props 
   });
   const error = says ?? props.error;
   const input = (
-    <Popover.Root open={open} onOpenChange={(to) => setOpen(to.open)} lazyMount unmountOnExit>
-      <Popover.Anchor asChild>
-        <InputGroup
-          endElement={
-            <Popover.Trigger asChild>
-              <IconButton
-                variant="ghost"
-                size="2xs"
-                color="muted"
-                disabled={props.disabled ?? false}
-                aria-label="Calendar"
-              >
-                <CalendarDays size={14} aria-hidden />
-              </IconButton>
-            </Popover.Trigger>
-          }
-          endElementProps={{ px: '1.5' }}
-          endOffset="0px"
-        >
-          <Input
-            size={isBare ? '2xs' : 'sm'}
-            bg="page"
-            autoComplete="off"
-            maxLength={60}
-            placeholder={isBare ? '+2w, 3 Dec …' : 'such as 3 Dec or +2w'}
-            {...(isBare
-              ? {
-                  'aria-label': props.label,
-                  'aria-invalid': error !== undefined,
-                  title: error ?? understood ?? '',
-                }
-              : {})}
-            {...bind}
+    <>
+      <InputGroup
+        ref={field}
+        endElement={
+          <IconButton
+            ref={button}
+            variant="ghost"
+            size="2xs"
+            color="muted"
+            disabled={props.disabled ?? false}
+            aria-label="Calendar"
+            aria-haspopup="dialog"
+            aria-expanded={open}
+            onClick={() => {
+              setOpened(true);
+              setOpen(!open);
+            }}
+          >
+            <CalendarDays size={14} aria-hidden />
+          </IconButton>
+        }
+        endElementProps={{ px: '1.5' }}
+        endOffset="0px"
+      >
+        <Input
+          size={isBare ? '2xs' : 'sm'}
+          bg="page"
+          autoComplete="off"
+          maxLength={60}
+          placeholder={isBare ? '+2w, 3 Dec …' : 'such as 3 Dec or +2w'}
+          {...(isBare
+            ? {
+                'aria-label': props.label,
+                'aria-invalid': error !== undefined,
+                title: error ?? understood ?? '',
+              }
+            : {})}
+          {...bind}
+        />
+      </InputGroup>
+      {wasOpened && (
+        <Suspense fallback={null}>
+          <Calendar
+            open={open}
+            onClose={() => setOpen(false)}
+            field={field}
+            button={button}
+            locale={locale}
+            value={parseDay(value) === null ? null : value}
+            shown={parseDay(value) === null ? today : value}
+            min={min}
+            max={max}
+            onPick={(iso) => {
+              onChange({ target: { value: iso } });
+              setOpen(false);
+            }}
           />
-        </InputGroup>
-      </Popover.Anchor>
-      <Portal>
-        <Popover.Positioner>
-          <Popover.Content bg="page" w="auto" aria-label="Calendar">
-            <Popover.Body p="2">
-              <Suspense fallback={null}>
-                <Calendar
-                  locale={locale}
-                  value={parseDay(value) === null ? null : value}
-                  shown={parseDay(value) === null ? today : value}
-                  min={min}
-                  max={max}
-                  onPick={(iso) => {
-                    onChange({ target: { value: iso } });
-                    setOpen(false);
-                  }}
-                />
-              </Suspense>
-            </Popover.Body>
-          </Popover.Content>
-        </Popover.Positioner>
-      </Portal>
-    </Popover.Root>
+        </Suspense>
+      )}
+    </>
   );
   if (isBare) return input;
   return (

@@ -3,7 +3,7 @@ import type { ReactNode } from 'react';
 import { Link, useParams } from 'react-router';
 import { useSWRConfig } from 'swr';
 import { parseDay } from '../../../core/dates/day.ts';
-import { DAYS_AHEAD } from '../../../core/forecast/foresee.ts';
+import { DAYS_AHEAD } from '../../../core/forecast/daysAhead.ts';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate } from '../../../core/words/date.ts';
 import type { DaySheet, SHEET_PARTS, SheetMovement, SheetPart } from '../../../server/run/messages.ts';

@@ -1,12 +1,16 @@
 import { Button, Flex, Text } from '@chakra-ui/react';
-import { useState } from 'react';
+import { lazy, useState } from 'react';
 import type { DiscountView } from '../../../server/discounts/messages.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
-import { Archive } from '../../parts/Archive.tsx';
 import { ListPage, type Column } from '../../parts/list/ListPage.tsx';
-import { CodesOf } from './CodesOf.tsx';
-import { DiscountForm } from './DiscountForm.tsx';
+
+// What stands in the margin is loaded when it is first opened.
+const Archive = lazy(() => import('../../parts/Archive.tsx').then((part) => ({ default: part.Archive })));
+const CodesOf = lazy(() => import('./CodesOf.tsx').then((part) => ({ default: part.CodesOf })));
+const DiscountForm = lazy(() =>
+  import('./DiscountForm.tsx').then((part) => ({ default: part.DiscountForm })),
+);
 
 const COLUMNS: readonly Column<DiscountView>[] = [
   { heading: 'Discount', sort: 'name', width: '24%', cell: ({ name }) => name },

@@ -1,17 +1,16 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
+import { lazy } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import { composeTerms, type RateTerms } from '../../../core/offer/composeTerms.ts';
 import { sayAmount } from '../../../core/words/amount.ts';
-import { PLAN_KINDS, type PlanRow, type PlanView } from '../../../server/plans/messages.ts';
+import { PLAN_KINDS } from '../../../server/plans/kinds.ts';
+import type { PlanRow } from '../../../server/plans/messages.ts';
 import { SUBSCRIPTION_STATES } from '../../../server/subscriptions/states.ts';
-import { useAnswer } from '../../api/hooks.ts';
-import { useLaw } from '../../api/useLaw.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
-import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
-import { useFrame } from '../../frame/useFrame.ts';
+import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { ListPage, type Column } from '../../parts/list/ListPage.tsx';
-import { ShownText } from '../../parts/ShownText.tsx';
-import { TermsPreview } from '../../parts/TermsPreview.tsx';
+
+// Loaded when a plan is first chosen: it computes.
+const ChosenPlan = lazy(() => import('./ChosenPlan.tsx'));
 
 const STATES = ['can be sold', 'cannot be sold', 'archived'];
 
@@ -89,7 +88,7 @@ export function PlansPage() {
         </ForWriters>
       }
       marginLabel="The chosen plan"
-      margin={chosen !== null && <Chosen id={chosen} />}
+      margin={chosen !== null && <ChosenPlan id={chosen} />}
     >
       <Text color="muted" mb="3">
         A plan says what is offered; its rates say what it costs, and how often.
@@ -114,51 +113,5 @@ export function PlansPage() {
         }
       />
     </PageAndMargin>
-  );
-}
-
-function Chosen({ id }: { readonly id: string }) {
-  const { businessDate } = useFrame();
-  const { data: plan, error } = useAnswer<PlanView>(`/api/plans/${id}`);
-  const rate = plan?.rates.find(({ archivedOn }) => archivedOn === null) ?? plan?.rates[0];
-  const compile = useLaw(rate?.taxId);
-  if (error) return <Text>{error.message}</Text>;
-  if (!plan) return null;
-  return (
-    <>
-      <MarginHeading>{plan.name}</MarginHeading>
-      {plan.notSold && (
-        <Text color="declined" mb="2">
-          It cannot be sold now: {plan.notSold}.
-        </Text>
-      )}
-      <Box color="muted" mb="3">
-        <ShownText html={plan.description} />
-      </Box>
-      <Button asChild size="xs" variant="outline" mb="4">
-        <Link to={`/plans/${plan.id}`}>Open the plan</Link>
-      </Button>
-      {plan.rates.map((one) => (
-        <Text key={one.id} mb="1" color={one.archivedOn ? 'muted' : undefined}>
-          <b>{one.name}</b>: {one.says}
-          {one.archivedOn ? ' (archived)' : ''}
-        </Text>
-      ))}
-      {rate && (
-        <Box mt="4">
-          <TermsPreview
-            key={rate.id}
-            terms={
-              composeTerms(rate.terms as unknown as RateTerms, {
-                starts: businessDate,
-                recurringStart: rate.options.recurringStart,
-              }) as unknown as Record<string, unknown>
-            }
-            today={businessDate}
-            compile={compile}
-          />
-        </Box>
-      )}
-    </>
   );
 }

@@ -15,7 +15,7 @@ import { ListPage } from '../../parts/list/ListPage.tsx';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { QuantityField } from '../../parts/QuantityField.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
-import { Effect } from './rate/Subscribers.tsx';
+import { MoveEffect } from './MoveEffect.tsx';
 
 /** Who subscribes to a rate, on which version, and moving those on earlier ones, also long after it was changed. */
 export function RateSubscribersPage() {
@@ -122,7 +122,7 @@ function MoveThem({ rate }: { readonly rate: RateView }) {
           value={days}
           onChange={({ target }) => setDays(target.value)}
         />
-        {isGood && <Effect path={`/api/rates/${rate.id}/moves/effect`} message={message} />}
+        {isGood && <MoveEffect path={`/api/rates/${rate.id}/moves/effect`} message={message} />}
       </Flex>
       <Box mt="3">
         <Button

@@ -1,12 +1,15 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
+import { lazy } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import type { RateCardView } from '../../../server/rateCards/messages.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
-import { Archive } from '../../parts/Archive.tsx';
 import { ListPage, type Column } from '../../parts/list/ListPage.tsx';
-import { ApplyCard } from './ApplyCard.tsx';
+
+// Loaded when a card is first chosen.
+const Archive = lazy(() => import('../../parts/Archive.tsx').then((part) => ({ default: part.Archive })));
+const ApplyCard = lazy(() => import('./ApplyCard.tsx').then((part) => ({ default: part.ApplyCard })));
 
 const COLUMNS: readonly Column<RateCardView>[] = [
   { heading: 'Rate card', sort: 'name', width: '28%', cell: ({ name }) => name },

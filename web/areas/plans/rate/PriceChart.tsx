@@ -27,7 +27,7 @@ interface Props {
 const POINTS = 240;
 
 /** The price and the price of one unit against the quantity, with the joins of the tiers marked. */
-export function PriceChart({ price, currency, joins }: Props) {
+export default function PriceChart({ price, currency, joins }: Props) {
   // Typing goes first; the chart follows when there is time.
   const shown = useDeferredValue(JSON.stringify({ price, currency, joins }));
   const data = useMemo(() => {

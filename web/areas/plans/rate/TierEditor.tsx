@@ -1,6 +1,8 @@
 import { Box, Button, Flex, Table, Text } from '@chakra-ui/react';
 import {
+  lazy,
   memo,
+  Suspense,
   startTransition,
   useCallback,
   useDeferredValue,
@@ -16,11 +18,12 @@ import { checkTerms } from '../../../../core/terms/check.ts';
 import type { TermsPrice } from '../../../../core/terms/schema.ts';
 import { explainPrice } from '../../../../core/words/explainPrice.ts';
 import type { TierDraft } from './draft.ts';
-import { PriceChart } from './PriceChart.tsx';
 import { UNIT_DECIMALS } from '../../../parts/AmountField.tsx';
 import { useManner } from '../../../parts/manner.ts';
 import { QuantityField } from '../../../parts/QuantityField.tsx';
 import { useTyped } from '../../../parts/useTyped.ts';
+
+const PriceChart = lazy(() => import('./PriceChart.tsx'));
 
 interface Props {
   readonly tiers: readonly TierDraft[];
@@ -346,7 +349,9 @@ const Tried = memo(function Tried({ price: asked, currency }: { price: string; c
   const explained = count === null ? null : explainPrice(good, count, currency);
   return (
     <>
-      <PriceChart price={good} currency={currency} joins={joinsOf(good)} />
+      <Suspense fallback={<Box h="220px" />}>
+        <PriceChart price={good} currency={currency} joins={joinsOf(good)} />
+      </Suspense>
       <Box mt="3" maxW="150px">
         <QuantityField
           label="Try a quantity"
