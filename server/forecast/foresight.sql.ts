@@ -79,15 +79,7 @@ export async function storeCharges(
   within: Transaction,
 ): Promise<void> {
   if (rows.length === 0) return;
-  const { table, bound } = unnested(
-    { id: 'bigint', charge_on: 'date', payments: 'int', amount: 'bigint', currency: 'text' },
-    rows.flatMap(({ id, currency, foreseen }) =>
-      foreseen.charges.map(({ on, payments, amount }) => ({
-        ...{ id, currency, payments, amount },
-        charge_on: formatDay(on),
-      })),
-    ),
-  );
+  const { table, bound } = chargesOf(rows);
   // Only what differs is touched: of a renewal that is one charge less and one more.
   await almanac.db.rows(
     `with fresh as materialized (select * from ${table}),
@@ -102,6 +94,33 @@ export async function storeCharges(
        set payments = excluded.payments, amount = excluded.amount, currency = excluded.currency`,
     { ...bound, ids: rows.map(({ id }) => id) },
     within,
+  );
+}
+
+/** Stores the planned charges of subscriptions that have just begun, and have none. */
+export async function insertCharges(
+  almanac: Pick<Almanac, 'db'>,
+  rows: readonly ToStore[],
+  within: Transaction,
+): Promise<void> {
+  const { table, bound } = chargesOf(rows);
+  await almanac.db.rows(
+    `insert into planned_charges (subscription_id, charge_on, payments, amount, currency)
+     select id, charge_on, payments, amount, currency from ${table}`,
+    bound,
+    within,
+  );
+}
+
+function chargesOf(rows: readonly ToStore[]) {
+  return unnested(
+    { id: 'bigint', charge_on: 'date', payments: 'int', amount: 'bigint', currency: 'text' },
+    rows.flatMap(({ id, currency, foreseen }) =>
+      foreseen.charges.map(({ on, payments, amount }) => ({
+        ...{ id, currency, payments, amount },
+        charge_on: formatDay(on),
+      })),
+    ),
   );
 }
 

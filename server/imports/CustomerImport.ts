@@ -2,12 +2,12 @@ import type { Transaction } from 'sequelize';
 import { composeTerms } from '../../core/offer/composeTerms.ts';
 import { extrasOf, requiredExtras } from '../../core/offer/extras.ts';
 import { offersRate } from '../../core/offer/variant.ts';
+import { Law, type LawData } from '../../core/terms/law.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import type { FoundCard } from '../customers/findCard.ts';
 import { groupNamed } from '../customers/groups.ts';
-import { takeAltered } from '../forecast/altered.ts';
-import { foreseeAnew } from '../forecast/foresee.ts';
+import { noteLawChanged } from '../forecast/altered.ts';
 import { Plan } from '../plans/Plan.ts';
 import { optionsOf } from '../plans/plans.ts';
 import { Rate } from '../plans/Rate.ts';
@@ -16,9 +16,18 @@ import { variantsOf } from '../plans/variants.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { cardsFor } from '../rateCards/takeCard.ts';
 import { enrolAll, type Enrolment } from '../subscriptions/enrol.ts';
-import { Subscription } from '../subscriptions/Subscription.ts';
+import { readLaw } from '../subscriptions/law.ts';
 import type { CustomerRow } from './customerFile.ts';
-import { customersOf, insertCards, insertCustomers, type ImportedCustomer } from './customers.sql.ts';
+import {
+  beginNotes,
+  customersOf,
+  insertCards,
+  insertCustomers,
+  noteReferences,
+  subscribedOf,
+  type ImportedCustomer,
+  type NewCustomer,
+} from './customers.sql.ts';
 import type { ImportCounts } from './report.ts';
 
 /** Tells what is wrong with a row. */
@@ -37,6 +46,7 @@ export class CustomerImport {
   private readonly variants = new Map<string, ReturnType<typeof variantsOf>>();
   private readonly groups = new Map<string, Promise<string | null>>();
   private readonly rateCards = new Map<string, ReturnType<typeof cardsFor>>();
+  private readonly law: Law;
   private cardHolder: ReturnType<Almanac['gateways']['requireForCards']> | null = null;
 
   private constructor(
@@ -45,36 +55,49 @@ export class CustomerImport {
     private readonly within: Transaction,
     private readonly businessDate: string,
     private readonly policyId: string | null,
-  ) {}
+    private readonly lawData: LawData,
+    private readonly dryRun: boolean,
+  ) {
+    this.law = new Law(lawData);
+  }
 
-  static async begin(almanac: Almanac, report: ImportCounts, within: Transaction): Promise<CustomerImport> {
+  /** @param dryRun what is added is to be taken back: subscriptions are checked, and only noted */
+  static async begin(
+    almanac: Almanac,
+    report: ImportCounts,
+    dryRun: boolean,
+    within: Transaction,
+  ): Promise<CustomerImport> {
     const today = await businessDateOf(almanac, within);
     const policy = await policyInForce(almanac, 'terms of service', today, within);
-    return new CustomerImport(almanac, report, within, today, policy?.id ?? null);
+    const law = await readLaw(almanac, within);
+    if (dryRun) await beginNotes(almanac, within);
+    return new CustomerImport(almanac, report, within, today, policy?.id ?? null, law, dryRun);
   }
 
   /** Adds rows. What is there already by its reference, or by a row before, is left as it is. */
-  async add(rows: readonly CustomerRow[], tell: Tell): Promise<void> {
-    const cards = await this.cardsOf(rows, tell);
+  async add(rows: readonly CustomerRow[], cards: ReadonlyMap<string, FoundCard>, tell: Tell): Promise<void> {
+    for (const row of rows)
+      if (row.card_token !== '' && !cards.has(row.card_token))
+        tell(row, 'card_token: the gateway does not know this card');
     const customers = await this.addCustomers(rows, cards);
     await this.subscribe(rows, customers, tell);
   }
 
-  /** Foresees those who were added since it was asked last. */
-  async foresee(): Promise<void> {
-    await foreseeAnew(this.almanac, takeAltered(this.within), this.within);
+  /** Where a tax or a holiday was changed meanwhile, all are foreseen anew by workers: these were by what it was before. */
+  async end(): Promise<void> {
+    const now = await readLaw(this.almanac, this.within);
+    if (JSON.stringify(now) !== JSON.stringify(this.lawData)) await noteLawChanged(this.almanac, this.within);
   }
 
-  private async cardsOf(rows: readonly CustomerRow[], tell: Tell): Promise<Map<string, FoundCard>> {
-    const withCards = rows.filter(({ card_token }) => card_token !== '');
-    if (withCards.length === 0) return new Map();
+  /** The cards of rows, by their tokens, as the gateway knows them. It is asked outside of the transaction. */
+  async cardsOf(rows: readonly CustomerRow[]): Promise<Map<string, FoundCard>> {
+    const tokens = new Set(rows.flatMap(({ card_token }) => (card_token === '' ? [] : [card_token])));
+    if (tokens.size === 0) return new Map();
     this.cardHolder ??= this.almanac.gateways.requireForCards();
     const { account, gateway } = await this.cardHolder;
-    const facts = await gateway.cards([...new Set(withCards.map(({ card_token }) => card_token))]);
-    const found = new Map(facts.map((card) => [card.token, { ...card, accountId: account.id }]));
-    for (const row of withCards)
-      if (!found.has(row.card_token)) tell(row, 'card_token: the gateway does not know this card');
-    return found;
+    const facts = await gateway.cards([...tokens]);
+    return new Map(facts.map((card) => [card.token, { ...card, accountId: account.id }]));
   }
 
   /** The customers of rows by their references, new ones with their cards. */
@@ -91,12 +114,11 @@ export class CustomerImport {
       report[isThere ? 'alreadyThere' : 'added'].customers += 1;
       if (!isThere) fresh.set(row.reference, row);
     }
-    const added = await Promise.all(
-      [...fresh.values()].map(async ({ reference, name, email, group }) => ({
-        ...{ reference, name, email },
-        groupId: await found(this.groups, group, () => groupNamed(almanac, group, within)),
-      })),
-    );
+    const added: NewCustomer[] = [];
+    for (const { reference, name, email, group, plan, starts } of fresh.values()) {
+      const groupId = await found(this.groups, group, () => groupNamed(almanac, group, within));
+      added.push({ reference, name, email, groupId, since: plan === '' ? null : starts });
+    }
     const customers = await insertCustomers(almanac, added, businessDate, within);
     for (const customer of customers) byReference.set(customer.reference, customer);
     // Whoever is new has no card before this one, and no case that it could close.
@@ -116,12 +138,7 @@ export class CustomerImport {
   ): Promise<void> {
     const { almanac, within, report, businessDate } = this;
     const wanted = rows.filter(({ plan }) => plan !== '');
-    const stored = await Subscription.findAll({
-      where: { reference: referencesOf(wanted) },
-      attributes: ['reference'],
-      transaction: within,
-    });
-    const there = new Set(stored.map(({ reference }) => reference));
+    const there = await subscribedOf(almanac, referencesOf(wanted), this.dryRun, within);
     // Of those who subscribe to the same, all but who they are is the same.
     const alike = new Map<string, Promise<Agreed | string>>();
     const enrolments: Enrolment[] = [];
@@ -141,7 +158,13 @@ export class CustomerImport {
       there.add(reference);
       enrolments.push({ reference, customer, enrolledOn: businessDate, ...agreed });
     }
-    await enrolAll(almanac, enrolments, within);
+    if (this.dryRun)
+      await noteReferences(
+        almanac,
+        enrolments.map(({ reference }) => reference),
+        within,
+      );
+    else await enrolAll(almanac, enrolments, within, { law: this.law, businessDate });
     report.added.subscriptions += enrolments.length;
   }
 

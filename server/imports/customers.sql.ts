@@ -8,10 +8,13 @@ export interface ImportedCustomer {
   readonly id: string;
   readonly reference: string;
   readonly country: string | null;
+  readonly region: string;
+  readonly taxExempt: string;
   readonly groupId: string | null;
 }
 
-const IMPORTED = 'id::text, reference, country, group_id::text as "groupId"';
+const IMPORTED =
+  'id::text, reference, country, region, tax_exempt as "taxExempt", group_id::text as "groupId"';
 
 /** The customers that are there of some references. */
 export function customersOf(
@@ -26,20 +29,29 @@ export function customersOf(
   );
 }
 
+/** A customer who is new, and since when they subscribe, so that they need not be written again when they do. */
+export interface NewCustomer {
+  readonly reference: string;
+  readonly name: string;
+  readonly email: string;
+  readonly groupId: string | null;
+  readonly since: string | null;
+}
+
 /** Adds customers. */
 export function insertCustomers(
   { db }: Almanac,
-  customers: readonly { reference: string; name: string; email: string; groupId: string | null }[],
+  customers: readonly NewCustomer[],
   createdOn: string,
   within: Transaction,
 ): Promise<ImportedCustomer[]> {
   const { table, bound } = unnested(
-    { reference: 'text', name: 'text', email: 'text', groupId: 'bigint' },
+    { reference: 'text', name: 'text', email: 'text', groupId: 'bigint', since: 'date' },
     customers,
   );
   return db.rows(
-    `insert into customers (reference, name, email, group_id, created_on)
-     select reference, name, email, groupId, $createdOn::date from ${table} order by place returning ${IMPORTED}`,
+    `insert into customers (reference, name, email, group_id, since, created_on)
+     select reference, name, email, groupId, since, $createdOn::date from ${table} order by place returning ${IMPORTED}`,
     { ...bound, createdOn },
     within,
   );
@@ -70,4 +82,38 @@ export async function insertCards(
     { ...bound, ...mandate },
     within,
   );
+}
+
+/** In a dry run the subscriptions of a file are only noted, so that one that stands in it twice is known. */
+export async function beginNotes({ db }: Almanac, within: Transaction): Promise<void> {
+  await db.rows(
+    'create temporary table noted_subscriptions (reference text primary key) on commit drop',
+    {},
+    within,
+  );
+}
+
+/** Notes subscriptions, by their references. */
+export async function noteReferences(
+  { db }: Almanac,
+  references: readonly string[],
+  within: Transaction,
+): Promise<void> {
+  await db.rows('insert into noted_subscriptions select unnest($references::text[])', { references }, within);
+}
+
+/** Of some references, those that have a subscription. */
+export async function subscribedOf(
+  { db }: Almanac,
+  references: readonly string[],
+  dryRun: boolean,
+  within: Transaction,
+): Promise<Set<string>> {
+  const found = await db.rows<{ reference: string }>(
+    `select reference from subscriptions where reference = any($references::text[])
+     ${dryRun ? 'union select reference from noted_subscriptions where reference = any($references::text[])' : ''}`,
+    { references },
+    within,
+  );
+  return new Set(found.map(({ reference }) => reference));
 }

@@ -82,16 +82,38 @@ async function addCustomers(
   within: Transaction,
 ): Promise<void> {
   if (files.length === 0) return;
-  const customers = await CustomerImport.begin(almanac, report, within);
+  const customers = await CustomerImport.begin(almanac, report, options.dryRun, within);
+  async function* batches() {
+    for (const file of files)
+      for await (const { rows, share } of readCustomers(file, problems.tell))
+        yield { file, rows, share, cards: await customers.cardsOf(rows) };
+  }
   let done = 0;
-  for (const file of files)
-    for await (const { rows, share } of readCustomers(file, problems.tell)) {
-      await customers.add(rows, ({ line }, says) => problems.tell({ file: file.name, line, says }));
-      // What is taken back needs no foresight.
-      if (!options.dryRun && problems.count === 0) await customers.foresee();
-      done += rows.length;
-      options.progress?.(done, share);
+  // While some are stored, the next are read, and their cards asked for.
+  for await (const { file, rows, share, cards } of oneAhead(batches())) {
+    await customers.add(rows, cards, ({ line }, says) => problems.tell({ file: file.name, line, says }));
+    done += rows.length;
+    options.progress?.(done, share);
+  }
+  await customers.end();
+}
+
+/** Asks for the next of what is given out while the one before is worked on. */
+async function* oneAhead<T>(source: AsyncGenerator<T, void, void>): AsyncGenerator<T, void, void> {
+  let next = source.next();
+  // It is waited for, and may fail, only after what is worked on now.
+  next.catch(() => undefined);
+  try {
+    for (;;) {
+      const { done, value } = await next;
+      if (done) return;
+      next = source.next();
+      next.catch(() => undefined);
+      yield value;
     }
+  } finally {
+    await source.return().catch(() => undefined);
+  }
 }
 
 async function textOf(file: ImportFile): Promise<string> {

@@ -1,13 +1,13 @@
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import { unnested } from '../db/unnested.ts';
+import { FORESEEN_COLUMNS } from '../forecast/foresight.sql.ts';
 
 const COLUMNS = {
   reference: 'text',
   customer_id: 'bigint',
   rate_id: 'bigint',
   rate_version: 'int',
-  terms: 'jsonb',
   starts_on: 'date',
   trial_ends_on: 'date',
   ends_on: 'date',
@@ -24,11 +24,15 @@ const COLUMNS = {
   collects: 'text',
   invoicing: 'text',
   without_method: 'text',
+  ...FORESEEN_COLUMNS,
 } as const;
 
 /** A subscription as it begins. */
 export type NewSubscription = Readonly<
-  Record<keyof typeof COLUMNS, string | number | null> & { readonly reference: string }
+  Record<keyof typeof COLUMNS, string | number | bigint | null> & {
+    readonly reference: string;
+    readonly terms: string;
+  }
 >;
 
 /** Writes down subscriptions that begin, and gives their ids in the same order. */
@@ -38,12 +42,27 @@ export async function insertSubscriptions(
   within: Transaction,
 ): Promise<string[]> {
   if (rows.length === 0) return [];
-  const { table, bound } = unnested(COLUMNS, rows);
+  // Many have the very same terms: those are handed over once.
+  const places = new Map<string, number>();
+  const { table, bound } = unnested(
+    { ...COLUMNS, terms_place: 'int' },
+    rows.map(({ terms, ...row }) => {
+      const terms_place = places.get(terms) ?? places.size + 1;
+      places.set(terms, terms_place);
+      return { ...row, terms_place };
+    }),
+  );
+  const agreed = unnested(
+    { terms: 'jsonb' },
+    [...places.keys()].map((terms) => ({ terms })),
+    'agreed',
+  );
   const names = Object.keys(COLUMNS).join(', ');
   const written = await db.rows<{ id: string; reference: string }>(
-    `insert into subscriptions (${names}, state) select ${names}, 'scheduled' from ${table} order by place
-     returning id::text, reference`,
-    bound,
+    `insert into subscriptions (terms, ${names}, state)
+     select agreed.terms, ${names}, 'scheduled' from ${table} join ${agreed.table} on agreed.place = x.terms_place
+     order by x.place returning id::text, reference`,
+    { ...bound, ...agreed.bound },
     within,
   );
   const ids = new Map(written.map(({ id, reference }) => [reference, id]));
