@@ -23,7 +23,8 @@ export function customersOf(
   within: Transaction,
 ): Promise<ImportedCustomer[]> {
   return db.rows(
-    `select ${IMPORTED} from customers where reference = any($references::text[])`,
+    // A join: the index for searches by letters would answer "any of so many" too, a thousand times slower.
+    `select ${IMPORTED} from unnest($references::text[]) r (reference) join customers using (reference)`,
     { references },
     within,
   );
@@ -110,8 +111,8 @@ export async function subscribedOf(
   within: Transaction,
 ): Promise<Set<string>> {
   const found = await db.rows<{ reference: string }>(
-    `select reference from subscriptions where reference = any($references::text[])
-     ${dryRun ? 'union select reference from noted_subscriptions where reference = any($references::text[])' : ''}`,
+    `select reference from unnest($references::text[]) r (reference) join subscriptions using (reference)
+     ${dryRun ? 'union select reference from unnest($references::text[]) r (reference) join noted_subscriptions using (reference)' : ''}`,
     { references },
     within,
   );
