@@ -54,10 +54,12 @@ export function plannedRows(
     (walked ?? []).map(({ subscriptionId: id, amount, currency }) => ({ id, amount, currency })),
   );
   return db.rows<PlannedMovement>(
-    `with sliced as (
-       select x.*, c.name as customer, s.rate_id from (${walked ? `${WALKED} ${table} union all ${OPEN_DUES}` : PLANNED}) x
-       join subscriptions s on s.id = x.subscription_id join customers c on c.id = s.customer_id
-       order by c.name, x.subscription_id, x.invoice limit $limit offset $offset)
+    `with day as materialized (${walked ? `${WALKED} ${table} union all ${OPEN_DUES}` : PLANNED}),
+     sliced as (
+       -- Names one by one: joined, all customers were gone through in their order wherever the day was taken for a short one.
+       select x.*, (select c.name from customers c where c.id = s.customer_id) as customer, s.rate_id
+       from day x join subscriptions s on s.id = x.subscription_id
+       order by customer, x.subscription_id, x.invoice limit $limit offset $offset)
      select sliced.subscription_id::text as "subscriptionId", sliced.customer, p.name as plan, sliced.invoice,
        sliced.amount::text as amount, sliced.currency, sliced.payments
      from sliced join rates r on r.id = sliced.rate_id join plans p on p.id = r.plan_id

@@ -114,6 +114,15 @@ export const CUSTOMERS_FOUND = `
   union select c.id from customers c join customer_groups g on g.id = c.group_id where g.name ilike any($patterns::text[])`;
 
 /** The ids of rates that are of a plan, or have a name, that holds `$patterns`. */
-export const RATES_FOUND = `
+const RATES_FOUND = `
   select r.id from rates r join plans p on p.id = r.plan_id
   where r.name ilike any($patterns::text[]) or p.name ilike any($patterns::text[])`;
+
+/**
+ * The ids of subscriptions whose customer, plan or rate holds `$patterns`, each looked up by its own index: a rate at a
+ * time, since however many rates are found, it is guessed that most subscriptions are theirs.
+ */
+export const SUBSCRIPTIONS_FOUND = `
+  select id from subscriptions where customer_id = any(array(${CUSTOMERS_FOUND}))
+  union select s.id from unnest(array(${RATES_FOUND})) f (id)
+    cross join lateral (select id from subscriptions where rate_id = f.id offset 0) s`;

@@ -39,7 +39,9 @@ export function duesAhead(
   return almanac.db.rows<OpenDue>(
     `select i.subscription_id::text as "subscriptionId", d.due_on as "dueOn", d.owed::text as owed
      from open_dues d join invoices i on i.id = d.invoice_id
-     where d.of_several and i.subscription_id = any($subscriptionIds::bigint[]) order by d.due_on, d.place`,
+     where d.of_several and d.invoice_id = any(array(
+       select id from invoices where subscription_id = any($subscriptionIds::bigint[]) and state in ('issued', 'part-paid')))
+     order by d.due_on, d.place`,
     { subscriptionIds },
     within,
   );

@@ -51,11 +51,12 @@ export async function listPlans(
           'version', r.version, 'archivedOn', r.archived_on, 'subscribers',
           (select count(*)::int from subscriptions s
            where s.rate_id = r.id and s.state not in ('lapsed', 'ended')),
-          'behind',
+          -- Nobody can be behind a first version.
+          'behind', case when r.version = 1 then 0 else
           (select count(*)::int from subscriptions s
            where s.rate_id = r.id and s.state not in ('lapsed', 'ended') and s.rate_version < r.version
              and not exists (select 1 from subscription_moves sm join rate_moves m on m.id = sm.move_id
-                             where sm.subscription_id = s.id and m.to_version = r.version)))
+                             where sm.subscription_id = s.id and m.to_version = r.version)) end)
           order by r.id is distinct from p.first_rate, r.id)
         from rates r where r.plan_id = p.id and ($archived or r.archived_on is null)) as rates
      from plans p where ($archived or p.archived_on is null) and ($id = '' or p.id::text = $id) and (p.name ilike $pattern or regexp_replace(p.description, '<[^>]*>', ' ', 'g') ilike $pattern)

@@ -6,7 +6,7 @@ import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { listQuery, type ListQuery, type Page } from '../http/list.ts';
-import { CUSTOMERS_FOUND, RATES_FOUND, readLongPage, searchPatterns } from '../http/longList.ts';
+import { readLongPage, searchPatterns, SUBSCRIPTIONS_FOUND } from '../http/longList.ts';
 import type { CaseRow, CaseStep } from './messages.ts';
 
 interface Row extends Omit<CaseRow, 'steps' | 'why' | 'says'> {
@@ -20,10 +20,6 @@ interface Row extends Omit<CaseRow, 'steps' | 'why' | 'says'> {
   readonly final_after_days: number;
   readonly climbed: { rung: number; climbed_on: string; did: string }[] | null;
 }
-
-const FOUND = `k.subscription_id = any(array(
-  select id from subscriptions where customer_id = any(array(${CUSTOMERS_FOUND}))
-  union select id from subscriptions where rate_id = any(array(${RATES_FOUND}))))`;
 
 /** What is owed on cases: of the few invoices that are open. */
 const OWED = `left join (
@@ -41,7 +37,7 @@ export async function listCases(
     {
       ...{ from: 'recovery_cases k', alias: 'k' },
       where: [
-        ...(search === '' ? [] : [FOUND]),
+        ...(search === '' ? [] : [`k.subscription_id = any(array(${SUBSCRIPTIONS_FOUND}))`]),
         ...(state === '' ? [] : ['k.state = $state']),
         ...(id === undefined ? [] : ['k.id::text = $id']),
       ],
@@ -51,8 +47,11 @@ export async function listCases(
           l.name || ', version ' || l.version as ladder, l.rungs, l.final_action, l.final_after_days,
           (select a.response_code from attempts a join invoices i on i.id = a.invoice_id
            where i.case_id = k.id and a.state = 'declined' order by a.id desc limit 1) as code,
-          (select coalesce(sum(d.owed), 0)::text from open_dues d join invoices i on i.id = d.invoice_id
-           where i.case_id = k.id and (d.due_on <= $today or not d.of_several)) as owed, s.collects,
+          (select coalesce(sum(owed), 0)::text from (
+             -- Invoice by invoice: then only what is open of these is looked at, and not of everybody.
+             select (select sum(d.owed) from open_dues d
+                     where d.invoice_id = i.id and (d.due_on <= $today or not d.of_several)) as owed
+             from invoices i where i.case_id = k.id) as open) as owed, s.collects,
           (select min(currency) from invoices i where i.case_id = k.id) as currency,
           (select json_agg(json_build_object('rung', rung, 'climbed_on', climbed_on, 'did', did) order by rung)
            from rungs_climbed r where r.case_id = k.id) as climbed

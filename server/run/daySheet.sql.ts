@@ -20,9 +20,11 @@ export function collectedRows(
   slice: Slice,
 ): Promise<SheetMovement[]> {
   return db.rows<SheetMovement>(
-    `with sliced as (
-       select m.id from payments m join invoices i on i.id = m.invoice_id join customers c on c.id = i.customer_id
-       where m.paid_on = $date order by c.name, m.id limit $limit offset $offset)
+    // The day first, and by itself: it is never looked for along all customers in the order of their names.
+    `with day as materialized (select id, invoice_id from payments where paid_on = $date),
+     sliced as (
+       select m.id from day m join invoices i on i.id = m.invoice_id join customers c on c.id = i.customer_id
+       order by c.name, m.id limit $limit offset $offset)
      select ${SHOWN}, m.amount::text as amount
      from sliced join payments m on m.id = sliced.id join invoices i on i.id = m.invoice_id ${OF_INVOICE}
      order by c.name, m.id`,
@@ -45,9 +47,11 @@ export function declinedRows(
   slice: Slice,
 ): Promise<DeclinedRow[]> {
   return db.rows<DeclinedRow>(
-    `with sliced as (
-       select a.id from attempts a join invoices i on i.id = a.invoice_id join customers c on c.id = i.customer_id
-       where a.attempted_on = $date and a.state = 'declined' order by c.name, a.id limit $limit offset $offset)
+    `with day as materialized (
+       select id, invoice_id from attempts where attempted_on = $date and state = 'declined'),
+     sliced as (
+       select a.id from day a join invoices i on i.id = a.invoice_id join customers c on c.id = i.customer_id
+       order by c.name, a.id limit $limit offset $offset)
      select ${SHOWN}, a.amount::text as amount, a.response_code as code, k.state as "caseState",
        k.next_rung_on as "nextRungOn",
        exists (select from letters l where l.case_id = k.id and l.written_on = $date) as wrote

@@ -9,13 +9,7 @@ import { sayAgreed } from '../../core/words/sayAgreed.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import type { ListQuery, Page } from '../http/list.ts';
-import {
-  CUSTOMERS_FOUND,
-  RATES_FOUND,
-  readLongPage,
-  searchPatterns,
-  type LongList,
-} from '../http/longList.ts';
+import { readLongPage, searchPatterns, SUBSCRIPTIONS_FOUND, type LongList } from '../http/longList.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { InvoiceField, InvoiceLine } from '../invoices/invoiceParts.ts';
 import type { Law, LawFacts } from '../../core/terms/law.ts';
@@ -55,11 +49,6 @@ const DATED: Readonly<Record<string, string>> = {
     where i.subscription_id = s.id and d.due_on < $today::date and d.due_on between $from::date and $until::date)`,
 };
 
-/** Those of customers and of rates that are looked for, each by its own index. */
-const FOUND = `s.id = any(array(
-  select id from subscriptions where customer_id = any(array(${CUSTOMERS_FOUND}))
-  union select id from subscriptions where rate_id = any(array(${RATES_FOUND}))))`;
-
 /** One page of the subscriptions, with the thread of each. */
 export async function listSubscriptions(
   almanac: Almanac,
@@ -69,7 +58,7 @@ export async function listSubscriptions(
   const list: LongList = {
     ...{ from: 'subscriptions s', alias: 's' },
     where: [
-      ...(search === '' ? [] : [FOUND]),
+      ...(search === '' ? [] : [`s.id = any(array(${SUBSCRIPTIONS_FOUND}))`]),
       ...(state === '' ? [] : ['s.state = $state']),
       ...(customerId === undefined ? [] : ['s.customer_id = $customerId::bigint']),
       ...(DATED[dated] === undefined ? [] : [DATED[dated]]),

@@ -41,7 +41,8 @@ export async function threadsOf(
      union all
      select i.subscription_id, 'open', d.due_on, i.state, null, d.owed, i.currency
      from open_dues d join invoices i on i.id = d.invoice_id
-     where i.subscription_id = any($ids::bigint[])
+     where d.invoice_id = any(array(
+         select id from invoices where subscription_id = any($ids::bigint[]) and state in ('issued', 'part-paid')))
        and not exists (select 1 from attempts a
                        where a.invoice_id = i.id and a.state <> 'withdrawn'
                          and (not d.of_several or a.attempted_on >= d.due_on))

@@ -143,3 +143,11 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
       where coalesce(at_hand, 0) <> coalesce(-booked, 0)`,
   },
 ];
+
+/** So many breaches of a rule are named at most: nobody reads more, and a database that is all wrong is to be told as well. */
+const MOST_NAMED = 1_000;
+
+/** The statement of a rule, for its first breaches alone. */
+export function firstOf(statement: string): string {
+  return `select breach from (${statement}) as found limit ${MOST_NAMED}`;
+}

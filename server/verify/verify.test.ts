@@ -133,3 +133,50 @@ test.each(DAMAGES)('$rule is found', async ({ rule, aside, damage, mend }) => {
   await db.sequelize.query(mend);
   expect(await broken()).toEqual([]);
 });
+
+test('a charge that is a second one, differs, or is none is named; one under way is not', async () => {
+  const { db } = world.almanac;
+  const says = async () =>
+    (await verify(world.almanac)).flatMap(({ rule, breaches }) => (/one charge/.test(rule) ? breaches : []));
+  const [paid] = await db.rows<{ id: string; key: string; number: string; token: string }>(
+    `select a.id::text, a.idempotency_key as key, i.number::text, m.gateway_token as token
+     from payments p join attempts a on a.id = p.attempt_id join invoices i on i.id = p.invoice_id
+     join payment_methods m on m.id = a.payment_method_id`,
+  );
+  if (!paid) throw new Error('Nothing was paid.');
+  const [instance] = paid.key.split(':');
+  const account = (await world.almanac.gateways.connected())[0];
+  if (!account) throw new Error('No account is connected.');
+  const asked = {
+    ...{ token: paid.token, amount: 700n, currency: 'GBP', statementText: 'FENMARSH HIVES', reference: 'x' },
+    ...{
+      channel: 'customer' as const,
+      businessDate: '2027-01-05',
+      idempotencyKey: `${instance}:by nobody here`,
+    },
+  };
+  expect((await world.almanac.gateways.of(account).charge(asked)).kind).toBe('settled');
+  expect(await says()).toEqual([
+    expect.stringMatching(/^charge .* at the gateway has no payment here, or is a second one$/),
+  ]);
+  // The stand-in keeps it for good: from here on it is an attempt that is still asked for, which may have been charged.
+  await db.rows(
+    `insert into attempts (invoice_id, payment_method_id, gateway_account_id, idempotency_key, amount, reason, channel, state, request, attempted_on)
+     select invoice_id, payment_method_id, gateway_account_id, $key, amount, reason, channel, 'under way', '{}', attempted_on
+     from attempts where id = $id`,
+    { key: asked.idempotencyKey, id: paid.id },
+  );
+  expect(await says()).toEqual([]);
+  await db.rows('update payments set amount = amount + 1 where attempt_id = $id', { id: paid.id });
+  expect(await says()).toEqual([
+    expect.stringMatching(
+      new RegExp(`^the payment of invoice ${paid.number} and its charge .* differ in amount$`),
+    ),
+  ]);
+  await db.rows('update payments set amount = amount - 1 where attempt_id = $id', { id: paid.id });
+  await db.rows(`update attempts set idempotency_key = 'lost' where id = $id`, { id: paid.id });
+  expect((await says()).sort()).toEqual([
+    expect.stringMatching(/^charge .* has no payment here, or is a second one$/),
+    `the payment of invoice ${paid.number} has no charge at the gateway`,
+  ]);
+});

@@ -7,9 +7,8 @@ import { compileTerms } from '../../core/terms/compile.ts';
 import { TAX_RATE_PLACES, type CompiledTax } from '../../core/agreed/terms.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import type { Almanac } from '../almanac.ts';
-import { Business } from '../business/Business.ts';
-import type { ChargeRecord } from '../gateways/port.ts';
-import { BREACHES } from './breaches.ts';
+import { BREACHES, firstOf } from './breaches.ts';
+import { paymentsAreCharges } from './charges.ts';
 import type { Finding } from './finding.ts';
 import { foresightIsWhatTermsSay } from './foresight.ts';
 
@@ -17,7 +16,7 @@ import { foresightIsWhatTermsSay } from './foresight.ts';
 export async function verify(almanac: Almanac): Promise<Finding[]> {
   const findings: Finding[] = [];
   for (const { rule, statement } of BREACHES) {
-    const rows = await almanac.db.rows<{ breach: string }>(statement);
+    const rows = await almanac.db.rows<{ breach: string }>(firstOf(statement));
     findings.push({ rule, breaches: rows.map(({ breach }) => breach) });
   }
   findings.push(...(await invoicesAreWhatTermsSay(almanac)), await paymentsAreCharges(almanac));
@@ -58,47 +57,73 @@ export async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding
   const lastTurned = turned?.last ? toDay(turned.last) : -Infinity;
   const breaches: string[] = [];
   const missing: string[] = [];
-  const issued = await almanac.db.rows<Issued>(`
-    select s.id as subscription_id, s.terms, s.tax_id is not null as by_law, s.invoicing = 'whole' as whole,
-      s.carried_walk as carried, s.carried_invoices,
-      s.state not in ('lapsed', 'ended') and s.held_on is null as goes_on,
-      case when s.state = 'ended' and s.held_on is null then s.closed_on end as ended_on,
-      (select coalesce(json_agg(json_build_object('number', number::text, 'kind', kind, 'from', period_from,
-                                         'total', total::text, 'credit', credit_used::text, 'law_tax', law_tax)
-                       order by period_from, id), '[]')
-       from invoices i where i.subscription_id = s.id and i.state <> 'withdrawn') as invoices
-    from subscriptions s`);
-  for (const one of issued) {
-    const { subscription_id, terms, goes_on, ended_on, by_law, whole, invoices, carried, carried_invoices } =
-      one;
-    if (whole && invoices.length > 0) {
-      if (!isWhole(terms, by_law, invoices))
-        breaches.push(`the invoice of subscription ${subscription_id} is not the whole of its terms`);
-      continue;
+  for (let after = '0'; ;) {
+    const some = await issuedAfter(almanac, after);
+    for (const one of some) {
+      const fault = faultOf(one, lastTurned);
+      if (fault) (fault.isMissing ? missing : breaches).push(fault.says);
     }
-    // Where tax was left to the law, it is as each invoice recorded it.
-    const taxes = new Map(invoices.map(({ from, law_tax }) => [toDay(from), taxFrom(law_tax)]));
-    const taxOn = by_law ? (day: number) => taxes.get(day) ?? null : undefined;
-    const compiled = compileTerms(terms, taxOn);
-    let walk = new PaymentWalk(compiled);
-    let differs = firstThatDiffers(walk, invoices);
-    if (differs !== null && carried !== null && mayHaveSettledOtherwise(terms)) {
-      // What was settled before the place was carried over was settled by the rules of then.
-      walk = new PaymentWalk(compiled, carried);
-      differs = firstThatDiffers(walk, invoices.slice(carried_invoices ?? 0));
-    }
-    if (differs !== null)
-      breaches.push(
-        `invoice ${differs.number} of subscription ${subscription_id} is not what its terms come to`,
-      );
-    const next = differs === null && (goes_on || isEndOf(terms, ended_on)) ? walk.next() : null;
-    if (next && next.from <= lastTurned)
-      missing.push(`subscription ${subscription_id} was not invoiced for ${formatDay(next.from)}`);
+    const last = some.at(-1);
+    if (!last) break;
+    after = last.subscription_id;
   }
   return [
     { rule: 'every invoice is what the terms of its subscription come to', breaches },
     { rule: 'nothing that has begun is missing from the invoices', breaches: missing },
   ];
+}
+
+/** So many subscriptions are held in memory together, with all of their invoices. */
+const BATCH = 500;
+
+function issuedAfter({ db }: Almanac, after: string): Promise<Issued[]> {
+  return db.rows<Issued>(
+    `select s.id::text as subscription_id, s.terms, s.tax_id is not null as by_law, s.invoicing = 'whole' as whole,
+       s.carried_walk as carried, s.carried_invoices,
+       s.state not in ('lapsed', 'ended') and s.held_on is null as goes_on,
+       case when s.state = 'ended' and s.held_on is null then s.closed_on end as ended_on,
+       (select coalesce(json_agg(json_build_object('number', number::text, 'kind', kind, 'from', period_from,
+                                          'total', total::text, 'credit', credit_used::text, 'law_tax', law_tax)
+                        order by period_from, id), '[]')
+        from invoices i where i.subscription_id = s.id and i.state <> 'withdrawn') as invoices
+     from subscriptions s where s.id > $after order by s.id limit $count`,
+    { after, count: BATCH },
+  );
+}
+
+/** What is wrong with the invoices of a subscription, in words, and whether it is that one is missing. */
+function faultOf(one: Issued, lastTurned: number): { says: string; isMissing: boolean } | null {
+  const { subscription_id, terms, goes_on, ended_on, by_law, whole, invoices, carried, carried_invoices } =
+    one;
+  if (whole && invoices.length > 0) {
+    if (isWhole(terms, by_law, invoices)) return null;
+    return {
+      says: `the invoice of subscription ${subscription_id} is not the whole of its terms`,
+      isMissing: false,
+    };
+  }
+  // Where tax was left to the law, it is as each invoice recorded it.
+  const taxes = new Map(invoices.map(({ from, law_tax }) => [toDay(from), taxFrom(law_tax)]));
+  const taxOn = by_law ? (day: number) => taxes.get(day) ?? null : undefined;
+  const compiled = compileTerms(terms, taxOn);
+  let walk = new PaymentWalk(compiled);
+  let differs = firstThatDiffers(walk, invoices);
+  if (differs !== null && carried !== null && mayHaveSettledOtherwise(terms)) {
+    // What was settled before the place was carried over was settled by the rules of then.
+    walk = new PaymentWalk(compiled, carried);
+    differs = firstThatDiffers(walk, invoices.slice(carried_invoices ?? 0));
+  }
+  if (differs !== null)
+    return {
+      says: `invoice ${differs.number} of subscription ${subscription_id} is not what its terms come to`,
+      isMissing: false,
+    };
+  const next = goes_on || isEndOf(terms, ended_on) ? walk.next() : null;
+  if (!next || next.from > lastTurned) return null;
+  return {
+    says: `subscription ${subscription_id} was not invoiced for ${formatDay(next.from)}`,
+    isMissing: true,
+  };
 }
 
 /**
@@ -153,39 +178,4 @@ function isWhole(terms: Terms, byLaw: boolean, invoices: Issued['invoices']): bo
 
 function taxFrom(tax: { rate: string; mode: 'exclusive' | 'inclusive' } | null): CompiledTax | null {
   return tax && { rate: parseDecimal(tax.rate, TAX_RATE_PLACES), mode: tax.mode };
-}
-
-/** The record of every account that is connected; one that is not cannot be asked. */
-async function* chargesOfAll(almanac: Almanac): AsyncGenerator<ChargeRecord, void, void> {
-  for (const account of await almanac.gateways.connected()) yield* almanac.gateways.of(account).charges();
-}
-
-/** Every collected payment is one charge at the gateway, and the other way round. */
-async function paymentsAreCharges(almanac: Almanac): Promise<Finding> {
-  const { instance } = await Business.findOne({ rejectOnEmpty: true });
-  const breaches: string[] = [];
-  const payments = await almanac.db.rows<{ key: string; amount: string; currency: string; number: string }>(`
-    select a.idempotency_key as key, p.amount, p.currency, i.number
-    from payments p join attempts a on a.id = p.attempt_id join invoices i on i.id = p.invoice_id
-    join gateway_accounts g on g.id = a.gateway_account_id
-    where g.disconnected_on is null`);
-  // What is under way may have been charged: it is no breach while it is still asked for.
-  const underWay = await almanac.db.rows<{ key: string }>(
-    `select idempotency_key as key from attempts where state = 'under way'`,
-  );
-  const notKnownYet = new Set(underWay.map(({ key }) => key));
-  const expected = new Map(payments.map((payment) => [payment.key, payment]));
-  for await (const charge of chargesOfAll(almanac)) {
-    if (charge.state !== 'collected' || !charge.idempotencyKey.startsWith(`${instance}:`)) continue;
-    if (notKnownYet.has(charge.idempotencyKey)) continue;
-    const payment = expected.get(charge.idempotencyKey);
-    if (!payment) breaches.push(`charge ${charge.id} at the gateway has no payment here, or is a second one`);
-    else if (BigInt(payment.amount) !== charge.amount || payment.currency !== charge.currency) {
-      breaches.push(`the payment of invoice ${payment.number} and its charge ${charge.id} differ in amount`);
-    }
-    expected.delete(charge.idempotencyKey);
-  }
-  for (const { number } of expected.values())
-    breaches.push(`the payment of invoice ${number} has no charge at the gateway`);
-  return { rule: 'every collected payment is one charge at the gateway, and the other way round', breaches };
 }
