@@ -4,7 +4,8 @@ import type { BenchOptions } from './options.ts';
 /** A benchmark that is told to stop leaves nothing behind: its parts and its database end with the process. */
 export function endOnSignals(): void {
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const)
-    process.once(signal, () => process.exit(130));
+    // A second one, while the parts are being ended, is not to cut that short.
+    process.on(signal, () => process.exit(130));
 }
 
 /** `almanac bench run` and `bench faults`; the core's own benchmark starts without any of what these need. */
