@@ -17,7 +17,7 @@ const GROUPS = [
     test: anyOf(
       'web/frame/(Frame|PageAndMargin|PageLoading|ForWriters|useFrame)',
       'web/parts/(StateMark|ThreadLine|Charges|sayCount|ShownText|threadWindow|QuantityField)',
-      'server/plans/kinds',
+      'core/offer/kinds',
       'server/subscriptions/states',
       'core/words/(amount|date)\\.ts',
     ),

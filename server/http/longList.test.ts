@@ -9,7 +9,7 @@ import { readDayPart, readDaySheet, readRail } from '../run/daySheet.ts';
 import { listSubscriptions } from '../subscriptions/subscriptions.ts';
 import { find } from './find.ts';
 import { listQuery, type ListQuery, type Page } from './list.ts';
-import { searchPatterns } from './longList.ts';
+import { readLongPage, searchPatterns } from './longList.ts';
 
 let world: World;
 beforeAll(async () => {
@@ -176,4 +176,29 @@ test('every order, filter and search of every list, find, the rail and day sheet
         );
     }
   expect(wrong).toEqual([]);
+});
+
+test('where more are found than are counted, each order is gone along, and gives the same rows as sorting them does', async () => {
+  const { db } = world.almanac;
+  const list = {
+    ...{ from: 'letters l', alias: 'l', where: [`l.event = 'receipt' and l.id % 3 <> 0`] },
+    shown: 'select l.id::text, l.written_on from letters l where l.id = any($ids::bigint[])',
+    bound: {},
+    orders: { written: { by: 'l.written_on' }, sent: { by: 'l.sent_at', mayLack: true as const } },
+  };
+  const sorted = await readLongPage<{ readonly id: string }>(db, list, { sort: '-written', page: 1 });
+  expect(sorted.more).toBe(false);
+  expect(sorted.total).toBeGreaterThan(45);
+  for (const sort of ['', '-written', 'sent', '-sent'])
+    for (const page of [1, 2]) {
+      const ask = { sort, page };
+      const all = await readLongPage<{ readonly id: string }>(db, list, ask);
+      const along = await readLongPage<{ readonly id: string }>(db, { ...list, mostCounted: 45 }, ask);
+      expect([along.more, along.total, along.pages]).toEqual([true, 45, 2]);
+      const expected = all.rows.map(({ id }) => id).slice(0, page === 1 ? 40 : 5);
+      expect(
+        along.rows.map(({ id }) => id),
+        `${sort}, page ${page}`,
+      ).toEqual(expected);
+    }
 });

@@ -29,6 +29,8 @@ export interface LongList {
   readonly bound: Readonly<Record<string, Bound>>;
   /** The orders that may be asked for, the first by default. */
   readonly orders: Readonly<Record<string, Order>>;
+  /** So many of what is searched or filtered are counted, where that is not {@link MOST_COUNTED}. */
+  readonly mostCounted?: number;
 }
 
 /**
@@ -42,7 +44,7 @@ export async function readLongPage<Row extends { readonly id: string }>(
 ): Promise<Page<Row>> {
   const { from, where, bound } = list;
   const conditions = where.length === 0 ? '' : `where ${where.map((one) => `(${one})`).join(' and ')}`;
-  const most = where.length === 0 ? MOST_OF_ALL : MOST_COUNTED;
+  const most = where.length === 0 ? MOST_OF_ALL : (list.mostCounted ?? MOST_COUNTED);
   const counted = await db.row<{ n: number }>(
     `select count(*)::int as n from (select 1 from ${from} ${conditions} limit ${most + 1}) as counted`,
     bound,
@@ -53,7 +55,11 @@ export async function readLongPage<Row extends { readonly id: string }>(
   const pages = Math.max(1, Math.ceil(total / PAGE_SIZE));
   const page = Math.min(query.page, pages);
   const slice = sliceOf(total, page, !more);
-  const ids = await db.rows<{ id: string }>(idsOf(list, conditions, query.sort, slice.fromEnd), {
+  const order = orderOf(list, query.sort, slice.fromEnd);
+  // Where so many are found, some stand near the beginning of any order: it is gone along until there are enough of them.
+  const along = more && where.length > 0 && order.joins === '';
+  const statement = along ? alongOrder(list, conditions, order) : idsOf(list, conditions, order);
+  const ids = await db.rows<{ id: string }>(statement, {
     ...bound,
     ...{ limit: slice.limit, offset: slice.offset },
   });
@@ -72,12 +78,12 @@ function sliceOf(total: number, page: number, endIsKnown: boolean) {
   return { limit, fromEnd, offset: fromEnd ? total - offset - limit : offset };
 }
 
-function idsOf(
-  { from, alias, orders }: LongList,
-  conditions: string,
-  sort: string,
-  fromEnd: boolean,
-): string {
+interface WrittenOrder {
+  readonly joins: string;
+  readonly by: string;
+}
+
+function orderOf({ alias, orders }: LongList, sort: string, fromEnd: boolean): WrittenOrder {
   const backwards = sort.startsWith('-');
   const name = backwards ? sort.slice(1) : sort;
   const isKnown = Object.hasOwn(orders, name);
@@ -90,8 +96,18 @@ function idsOf(
   const direction = down !== fromEnd ? 'desc' : 'asc';
   // Said only where it matters: an index is read backwards for the plain opposite of its order alone.
   const nulls = !mayLack ? '' : fromEnd ? 'nulls first' : 'nulls last';
+  return { joins, by: `${by} ${direction} ${nulls}, ${alias}.id ${direction}` };
+}
+
+function idsOf({ from, alias }: LongList, conditions: string, { joins, by }: WrittenOrder): string {
   return `select ${alias}.id::text as id from ${from} ${joins} ${conditions}
-    order by ${by} ${direction} ${nulls}, ${alias}.id ${direction} limit $limit offset $offset`;
+    order by ${by} limit $limit offset $offset`;
+}
+
+/** The same, by going along the order, which an index serves, and looking at each row: the fence (offset) keeps it so. */
+function alongOrder({ from, alias }: LongList, conditions: string, { by }: WrittenOrder): string {
+  return `select ${alias}.id::text as id from (select ${alias}.* from ${from} order by ${by} offset 0) ${alias} ${conditions}
+    limit $limit offset $offset`;
 }
 
 /**

@@ -8,7 +8,9 @@ import { sendProblem } from './problem.ts';
 /** Hands out the interface as it was built, and its one page for every address that is nothing else. */
 export function serveInterface(app: Express, webFolder: string): void {
   const page = join(webFolder, 'index.html');
-  // What everybody may read is compressed, and was when it was built; answers that hold secrets are not (RFC 7457, section 2.6).
+  // What everybody may read is compressed, and mostly was when it was built; answers that hold secrets are not
+  // (RFC 7457, section 2.6).
+  app.use(compression());
   app.use(
     '/assets',
     expressStaticGzip(join(webFolder, 'assets'), {
@@ -17,7 +19,6 @@ export function serveInterface(app: Express, webFolder: string): void {
       serveStatic: { immutable: true, maxAge: '1y', fallthrough: false },
     }),
   );
-  app.use(compression());
   app.use(express.static(webFolder, { index: false }));
   app.use((request, response, next) => {
     if (request.method !== 'GET') return next();

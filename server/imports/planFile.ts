@@ -8,7 +8,7 @@ import {
   mayDoSchema,
   rateOptionsSchema,
 } from '../plans/choiceMessages.ts';
-import { PLAN_KINDS, type PlanKind } from '../plans/kinds.ts';
+import { PLAN_KINDS, type PlanKind } from '../../core/offer/kinds.ts';
 import { statementText } from '../settings/messages.ts';
 
 /** A key by which files name plans and rates: it stays the same wherever the file goes. */

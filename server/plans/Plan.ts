@@ -17,7 +17,7 @@ import {
   table,
 } from '../db/columns.ts';
 import type { Ask, MayDo } from './choiceMessages.ts';
-import type { PlanKind } from './kinds.ts';
+import type { PlanKind } from '../../core/offer/kinds.ts';
 
 /** What is offered. */
 export class Plan extends Model<InferAttributes<Plan>, InferCreationAttributes<Plan>> {

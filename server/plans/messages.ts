@@ -1,4 +1,4 @@
-import { PLAN_KINDS, type PlanKind } from './kinds.ts';
+import { PLAN_KINDS, type PlanKind } from '../../core/offer/kinds.ts';
 import { z } from 'zod';
 import { statementText } from '../settings/messages.ts';
 import {

@@ -5,8 +5,14 @@ import StarterKit from '@tiptap/starter-kit';
 import { Bold, Heading2, ImagePlus, Italic, Link2, List, ListOrdered } from 'lucide-react';
 import { useId, useState } from 'react';
 import { upload, withQuery, Problem } from '../api/client.ts';
-import type { FormattedTextProps } from './FormattedText.tsx';
 import { FORMATTED } from './ShownText.tsx';
+
+export interface FormattedTextProps {
+  readonly label: string;
+  readonly value: string;
+  readonly error?: string | undefined;
+  readonly onChange: (html: string) => void;
+}
 
 const EXTENSIONS = [
   StarterKit.configure({

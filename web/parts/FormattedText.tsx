@@ -1,16 +1,10 @@
 import { Box, Text } from '@chakra-ui/react';
 import { lazy, Suspense, useId, useState } from 'react';
+import type { FormattedTextProps } from './FormattedEditor.tsx';
 import { ShownText } from './ShownText.tsx';
 
 const load = () => import('./FormattedEditor.tsx');
 const FormattedEditor = lazy(load);
-
-export interface FormattedTextProps {
-  readonly label: string;
-  readonly value: string;
-  readonly error?: string | undefined;
-  readonly onChange: (html: string) => void;
-}
 
 /**
  * A text with paragraphs, headings, lists, stress, links and pictures, as it will be read. It is large, what it is written

@@ -1,5 +1,5 @@
 import { Flex, Grid } from '@chakra-ui/react';
-import { PLAN_KINDS, type PlanKind } from '../../../server/plans/kinds.ts';
+import { PLAN_KINDS, type PlanKind } from '../../../core/offer/kinds.ts';
 import { FormattedText } from '../../parts/FormattedText.tsx';
 import { SelectField, TextField } from '../../parts/TextField.tsx';
 

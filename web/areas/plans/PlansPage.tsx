@@ -2,7 +2,7 @@ import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import { lazy } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
-import { PLAN_KINDS } from '../../../server/plans/kinds.ts';
+import { PLAN_KINDS } from '../../../core/offer/kinds.ts';
 import type { PlanRow } from '../../../server/plans/messages.ts';
 import { SUBSCRIPTION_STATES } from '../../../server/subscriptions/states.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';

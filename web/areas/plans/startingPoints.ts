@@ -1,5 +1,5 @@
 import { newDraft, NEW_LINE, type RateDraft } from './rate/draft.ts';
-import type { PlanKind } from '../../../server/plans/kinds.ts';
+import type { PlanKind } from '../../../core/offer/kinds.ts';
 
 export interface StartingPoint {
   readonly says: string;
