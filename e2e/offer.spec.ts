@@ -74,6 +74,9 @@ test('every plan of the sample business is made from nothing, and charges what p
         if (i === 0) {
           await page.goto(`${home}/plans/new`);
           await page.getByLabel('Name', { exact: true }).fill(plan.name);
+          // The text is written with what is loaded once somebody goes there.
+          await page.getByLabel('Description').click();
+          await page.getByRole('toolbar', { name: 'Formatting' }).waitFor();
           await page.getByLabel('Description').fill(plan.description.replace(/<[^>]+>/g, ' '));
         } else await page.getByRole('link', { name: 'Add a rate' }).click();
         await typeRate(page, rate);

@@ -27,7 +27,7 @@ async function followInBatch(almanac: Almanac, within: Transaction): Promise<boo
   const ids = await almanac.db.rows<{ id: string }>(
     `select id::text from subscriptions
      where id > $after and (state not in ('lapsed', 'ended') or wake_on is not null)
-     order by id limit ${FORESEEN_TOGETHER}`,
+     order by subscriptions.id limit ${FORESEEN_TOGETHER}`,
     { after: at.reached },
     within,
   );
