@@ -157,19 +157,24 @@ export class Bench {
       'select gateway_token as token from payment_methods order by id desc limit $count',
       { count },
     );
-    for (let at = 0; at < rows.length; at += 5000) {
-      const cards = rows.slice(at, at + 5000).map(({ token }) => ({
-        ...{
-          token,
-          network: 'Larkfield',
-          lastFour: '4242',
-          expiresYear: 2039,
-          expiresMonth: 5,
-          behaviour: {},
-        },
-      }));
-      await this.atGateway('POST', '/v1/moved-cards', cards);
-    }
+    await this.takeOver(rows.map(({ token }) => token));
+  }
+
+  /** Gives the gateway good cards of these tokens, as when they are moved there from another system. */
+  async takeOver(tokens: readonly string[]): Promise<void> {
+    const facts = {
+      network: 'Larkfield',
+      lastFour: '4242',
+      expiresYear: 2039,
+      expiresMonth: 5,
+      behaviour: {},
+    };
+    for (let at = 0; at < tokens.length; at += 5000)
+      await this.atGateway(
+        'POST',
+        '/v1/moved-cards',
+        tokens.slice(at, at + 5000).map((token) => ({ token, ...facts })),
+      );
   }
 
   async atGateway(method: string, path: string, body?: unknown): Promise<unknown> {

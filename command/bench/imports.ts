@@ -12,8 +12,6 @@ import { runMeasured } from './runMeasured.ts';
 
 const FOLDER = join(ROOT, '.almanac', 'bench');
 const PORT = 26_990;
-/** Cards are moved to the gateway so many at a time. */
-const MOVED_AT_ONCE = 5_000;
 
 /** `almanac bench import`: how long customers with cards and subscriptions take to be brought in from a file, and how much memory. */
 export async function benchImport({ quick = false, json = false, of }: BenchOptions): Promise<void> {
@@ -25,7 +23,9 @@ export async function benchImport({ quick = false, json = false, of }: BenchOpti
     try {
       const file = join(FOLDER, 'customers.csv');
       await writeFile(file, count);
-      await moveCards(bench, count);
+      await bench.takeOver(
+        Array.from({ length: count }, (_, i) => tokenOf(i + 1)).filter((token) => token !== ''),
+      );
       const small = join(FOLDER, 'few-customers.csv');
       await writeFile(small, 1_000);
       const few = await runMeasured(['import', small, '--dry-run'], bench.environment);
@@ -74,22 +74,4 @@ async function writeFile(path: string, count: number): Promise<void> {
       };
   }
   await pipeline(Readable.from(rows()), stringify({ header: true }), createWriteStream(path));
-}
-
-export async function moveCards(bench: Bench, count: number): Promise<void> {
-  for (let at = 1; at <= count; at += MOVED_AT_ONCE) {
-    const cards = Array.from({ length: Math.min(MOVED_AT_ONCE, count - at + 1) }, (_, i) => tokenOf(at + i))
-      .filter((token) => token !== '')
-      .map((token) => ({
-        ...{
-          token,
-          network: 'Larkfield',
-          lastFour: '4242',
-          expiresYear: 2039,
-          expiresMonth: 5,
-          behaviour: {},
-        },
-      }));
-    await bench.atGateway('POST', '/v1/moved-cards', cards);
-  }
 }

@@ -55,16 +55,13 @@ export interface CardFacts {
   readonly expiresMonth: number;
 }
 
-/** Of so many cards a gateway tells in one answer. */
-export const MOST_CARDS_ASKED = 500;
-
 /** The outside service that moves money, as the product sees it. Adapters stand beside this file. */
 export interface GatewayPort {
   charge(request: ChargeRequest): Promise<ChargeOutcome>;
   /** The charge made under a key, or null where there is none; throws {@link GatewayAway} where it cannot be asked. */
   find(idempotencyKey: string): Promise<ChargeRecord | null>;
   card(token: string): Promise<CardFacts | null>;
-  /** Of some tokens, at most {@link MOST_CARDS_ASKED}, the cards that the gateway knows. */
+  /** Of some tokens, the cards that the gateway knows. */
   cards(tokens: readonly string[]): Promise<CardFacts[]>;
   /** Every charge in the gateway's record. */
   charges(): AsyncGenerator<ChargeRecord, void, void>;

@@ -80,8 +80,10 @@ export class CustomerImport {
     for (const row of rows)
       if (row.card_token !== '' && !cards.has(row.card_token))
         tell(row, 'card_token: the gateway does not know this card');
-    const customers = await this.addCustomers(rows, cards);
-    await this.subscribe(rows, customers, tell);
+    const wanted = rows.filter(({ plan }) => plan !== '');
+    const there = await subscribedOf(this.almanac, referencesOf(wanted), this.dryRun, this.within);
+    const customers = await this.addCustomers(rows, cards, there);
+    await this.subscribe(wanted, customers, there, tell);
   }
 
   /** Where a tax or a holiday was changed meanwhile, all are foreseen anew by workers: these were by what it was before. */
@@ -104,6 +106,7 @@ export class CustomerImport {
   private async addCustomers(
     rows: readonly CustomerRow[],
     cards: ReadonlyMap<string, FoundCard>,
+    there: ReadonlySet<string>,
   ): Promise<Map<string, ImportedCustomer>> {
     const { almanac, within, report, businessDate } = this;
     const known = await customersOf(almanac, referencesOf(rows), within);
@@ -117,7 +120,13 @@ export class CustomerImport {
     const added: NewCustomer[] = [];
     for (const { reference, name, email, group, plan, starts } of fresh.values()) {
       const groupId = await found(this.groups, group, () => groupNamed(almanac, group, within));
-      added.push({ reference, name, email, groupId, since: plan === '' ? null : starts });
+      added.push({
+        reference,
+        name,
+        email,
+        groupId,
+        since: plan === '' || there.has(reference) ? null : starts,
+      });
     }
     const customers = await insertCustomers(almanac, added, businessDate, within);
     for (const customer of customers) byReference.set(customer.reference, customer);
@@ -132,13 +141,12 @@ export class CustomerImport {
   }
 
   private async subscribe(
-    rows: readonly CustomerRow[],
+    wanted: readonly CustomerRow[],
     customers: ReadonlyMap<string, ImportedCustomer>,
+    there: Set<string>,
     tell: Tell,
   ): Promise<void> {
     const { almanac, within, report, businessDate } = this;
-    const wanted = rows.filter(({ plan }) => plan !== '');
-    const there = await subscribedOf(almanac, referencesOf(wanted), this.dryRun, within);
     // Of those who subscribe to the same, all but who they are is the same.
     const alike = new Map<string, Promise<Agreed | string>>();
     const enrolments: Enrolment[] = [];

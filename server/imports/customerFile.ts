@@ -20,7 +20,7 @@ const rowSchema = z
     group: z.string().trim().max(80, 'group: has at most 80 characters').default(''),
     /** The key of a variant of the plan. */
     variant: z.string().trim().default(''),
-    card_token: z.string().trim().default(''),
+    card_token: z.string().trim().max(200, 'card_token: has at most 200 characters').default(''),
   })
   .superRefine((row, context) => {
     const says = (message: string) => context.addIssue({ code: 'custom', message });

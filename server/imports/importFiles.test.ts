@@ -51,6 +51,8 @@ test('every problem is told by file and line, and nothing is changed', async () 
     'A-3,Cilla,cilla@post.example,post,weekly,2027-02-01,,a-known-card',
     'A-4,Dorrit,dorrit@post.example,post,monthly,2026-12-01,,a-known-card',
     'A-5,Edwyn,edwyn@post.example,post,monthly,2027-02-01,0,an-unknown-card',
+    `A-6,Fay,fay@post.example,post,monthly,2027-02-01,,${'x'.repeat(201)}`,
+    'A-7,Gus,gus@post.example,,,,,an-unknown-card',
   );
   const { problems } = await importFiles(world.almanac, wrong, { dryRun: false });
   const told = problems.map(({ file, line, says }) => `${file}:${line} ${says.split(/[:,]/)[0]}`).sort();
@@ -60,6 +62,8 @@ test('every problem is told by file and line, and nothing is changed', async () 
     'customers.csv:4 rate',
     'customers.csv:5 starts',
     'customers.csv:6 quantity',
+    'customers.csv:7 card_token',
+    'customers.csv:8 card_token',
     'plans.json:16 /lines/0/price/amount',
   ]);
   expect(await counts()).toEqual(NOTHING);

@@ -7,10 +7,10 @@ import { useId, useState } from 'react';
 import { upload, withQuery, Problem } from '../api/client.ts';
 import { FORMATTED } from './ShownText.tsx';
 
-export interface FormattedTextProps {
-  readonly label: string;
+interface Props {
+  /** What the text is labelled by. */
+  readonly labelId: string;
   readonly value: string;
-  readonly error?: string | undefined;
   readonly onChange: (html: string) => void;
 }
 
@@ -26,8 +26,7 @@ const EXTENSIONS = [
 ];
 
 /** A formatted text as it is written; loaded when somebody begins to. */
-export default function FormattedEditor({ label, value, error, onChange }: FormattedTextProps) {
-  const labelId = useId();
+export default function FormattedEditor({ labelId, value, onChange }: Props) {
   const editor = useEditor({
     extensions: EXTENSIONS,
     content: value,
@@ -43,22 +42,12 @@ export default function FormattedEditor({ label, value, error, onChange }: Forma
     onUpdate: ({ editor: now }) => onChange(now.isEmpty ? '' : now.getHTML()),
   });
   return (
-    <Box w="full">
-      <Text id={labelId} fontWeight="500" mb="1">
-        {label}
-      </Text>
-      <Box bg="page" borderWidth="1px" borderColor={error ? 'border.error' : 'border'} borderRadius="md">
-        {editor && <Tools editor={editor} />}
-        <Box css={{ '& .formatted': { minHeight: '84px', padding: '8px 10px', ...FORMATTED } }}>
-          <EditorContent editor={editor} />
-        </Box>
+    <>
+      {editor && <Tools editor={editor} />}
+      <Box css={{ '& .formatted': { minHeight: '84px', padding: '8px 10px', ...FORMATTED } }}>
+        <EditorContent editor={editor} />
       </Box>
-      {error && (
-        <Text role="alert" color="fg.error" fontSize="13px">
-          {error}
-        </Text>
-      )}
-    </Box>
+    </>
   );
 }
 

@@ -164,7 +164,10 @@ export function VirtualTable<Row extends { id: string }>(props: Props<Row>) {
                 bg={isChosen ? 'kelp.subtle' : 'page'}
                 _hover={{ bg: 'kelp.subtle' }}
                 onFocus={() => setStop(place)}
-                onClick={() => row && onChoose(row)}
+                onClick={({ target }) => {
+                  // A link in a row goes where it leads, and chooses nothing on its way.
+                  if (row && !(target as Element).closest('a, button')) onChoose(row);
+                }}
                 onKeyDown={(event) => onKeyDown(event, drawn.original)}
               >
                 {drawn.getAllCells().map((cell, i) => (
