@@ -13,7 +13,7 @@ export async function openAlmanac(
   options: { readonly connections?: number; readonly prepares?: boolean } = {},
 ): Promise<Almanac & { readonly config: Config }> {
   const config = readConfig(from());
-  const db = new Database(config.DATABASE_URL, options);
+  const db = new Database(config.DATABASE_URL, { ...options, heavyReads: config.HEAVY_READS });
   try {
     await db.sequelize.authenticate();
   } catch (error) {

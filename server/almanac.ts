@@ -23,5 +23,6 @@ export interface Almanac {
     | 'LEASE_MS'
     | 'GATEWAY_LANES'
     | 'WORKER_LOOK_MS'
+    | 'READ_DEADLINE_MS'
   >;
 }

@@ -25,6 +25,9 @@ const environment = z.object({
   WORKER_LOOK_MS: z.coerce.number().int().min(5).default(100),
   // Charges asked of one gateway account side by side, by each worker.
   GATEWAY_LANES: z.coerce.number().int().min(1).max(1000).default(32),
+  // Lists and sheets that may read much: so many at once by each server, and for how long before one is given up.
+  HEAVY_READS: z.coerce.number().int().min(1).max(100).default(2),
+  READ_DEADLINE_MS: z.coerce.number().int().min(100).default(30_000),
   ALMANAC_SECRET: z
     .string('a secret of at least 32 characters, which customers’ links are signed with')
     .min(32),

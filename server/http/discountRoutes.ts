@@ -23,6 +23,7 @@ const id = z.string().regex(/^\d{1,18}$/);
 export function discountRoutes(routes: Routes, almanac: Almanac): void {
   routes.add('get', '/api/discounts', {
     may: EVERYONE_SIGNED_IN,
+    heavy: true,
     query: listQuery,
     answer: ({ query }) => listDiscounts(almanac, query),
   });

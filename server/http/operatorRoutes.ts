@@ -82,15 +82,18 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
   });
   routes.add('get', '/api/span', {
     may,
+    heavy: true,
     query: spanQuery,
     answer: ({ query }) => readSpan(almanac, day.parse(query.from), day.parse(query.until)),
   });
   routes.add('get', '/api/days/:date', {
     may,
+    heavy: true,
     answer: ({ params }) => readDaySheet(almanac, day.parse(params.date)),
   });
   routes.add('get', '/api/days/:date/:part', {
     may,
+    heavy: true,
     query: sheetPartQuery,
     answer: ({ params, query }) =>
       readDayPart(almanac, day.parse(params.date), z.enum(SHEET_PARTS).parse(params.part), query.page),
@@ -112,6 +115,7 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
 
   routes.add('get', '/api/customers', {
     may,
+    heavy: true,
     query: listQuery,
     answer: ({ query }) => listCustomers(almanac, query),
   });
@@ -162,17 +166,20 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
 
   routes.add('get', '/api/turned', {
     may,
+    heavy: true,
     query: turnedQuery,
     answer: ({ query }) => readTurned(almanac, query.from, query.to),
   });
   routes.add('get', '/api/cases', {
     may,
+    heavy: true,
     query: listQuery,
     answer: ({ query }) => listCases(almanac, query),
   });
   routes.add('get', '/api/cases/:id', { may, answer: ({ params }) => readCase(almanac, params.id ?? '') });
   routes.add('get', '/api/letters', {
     may,
+    heavy: true,
     query: ofCustomer,
     answer: ({ query }) => listLetters(almanac, query),
   });

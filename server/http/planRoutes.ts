@@ -4,7 +4,8 @@ import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { MOST_OFFER_BYTES, offerImportQuery, offerImportSchema } from '../imports/messages.ts';
 import { exportOffer, importOffer } from '../imports/offerFile.ts';
-import { changeRate, effectOfMove, effectOfRate, moveSubscribers } from '../plans/changeRate.ts';
+import { readBeside } from '../beside/readBeside.ts';
+import { changeRate, moveSubscribers } from '../plans/changeRate.ts';
 import { laterMoveSchema, newPlanSchema, planSchema, rateEditSchema, rateSchema } from '../plans/messages.ts';
 import { ARCHIVABLES, setArchived } from '../plans/archive.ts';
 import { listPlanRows, saleFaults } from '../plans/planList.ts';
@@ -22,11 +23,13 @@ export function planRoutes(app: Express, routes: Routes, almanac: Almanac): void
   const may = EVERYONE_SIGNED_IN;
   routes.add('get', '/api/plans', {
     may,
+    heavy: true,
     query: listQuery,
     answer: ({ query }) => listPlans(almanac, query),
   });
   routes.add('get', '/api/plan-list', {
     may,
+    heavy: true,
     query: listQuery,
     answer: ({ query }) => listPlanRows(almanac, query),
   });
@@ -72,7 +75,7 @@ export function planRoutes(app: Express, routes: Routes, almanac: Almanac): void
     did: 'looked at what a change of a rate would do',
     changesNothing: true,
     body: rateEditSchema,
-    answer: ({ params, body }) => effectOfRate(almanac, params.id ?? '', body),
+    answer: ({ params, body, signal }) => readBeside(almanac, signal, 'effectOfRate', params.id ?? '', body),
   });
   routes.add('put', '/api/rates/:id', {
     may: WRITERS,
@@ -85,7 +88,7 @@ export function planRoutes(app: Express, routes: Routes, almanac: Almanac): void
     did: 'looked at what moving subscribers would do',
     changesNothing: true,
     body: laterMoveSchema,
-    answer: ({ params, body }) => effectOfMove(almanac, params.id ?? '', body),
+    answer: ({ params, body, signal }) => readBeside(almanac, signal, 'effectOfMove', params.id ?? '', body),
   });
   routes.add('post', '/api/rates/:id/moves', {
     may: WRITERS,
@@ -95,6 +98,7 @@ export function planRoutes(app: Express, routes: Routes, almanac: Almanac): void
   });
   routes.add('get', '/api/rates/:id/subscribers', {
     may,
+    heavy: true,
     query: listQuery,
     answer: ({ params, query }) => listSubscribersOf(almanac, params.id ?? '', query),
   });

@@ -17,6 +17,7 @@ export function rateCardRoutes(routes: Routes, almanac: Almanac): void {
   const may = EVERYONE_SIGNED_IN;
   routes.add('get', '/api/rate-cards', {
     may,
+    heavy: true,
     query: listQuery,
     answer: ({ query }) => listRateCards(almanac, query),
   });
@@ -38,6 +39,7 @@ export function rateCardRoutes(routes: Routes, almanac: Almanac): void {
   });
   routes.add('get', '/api/rate-cards/:id/candidates', {
     may,
+    heavy: true,
     answer: ({ params }) => candidatesOf(almanac, params.id ?? ''),
   });
   routes.add('post', '/api/rate-cards/:id/apply', {

@@ -7,6 +7,7 @@ import { programOf, type Scope } from '../programs/keys.ts';
 import type { Role } from '../staff/messages.ts';
 import { once } from './idempotency.ts';
 import { sendProblem } from './problem.ts';
+import { untilGivenUp, whenGivenUp } from './reading.ts';
 import { personOf } from './session.ts';
 
 type Method = 'get' | 'post' | 'put' | 'delete';
@@ -30,12 +31,16 @@ interface RouteOptions<Query extends z.ZodType, Body extends z.ZodType> {
   readonly asksAgain?: boolean;
   /** It only computes: nothing of it is on the audit. */
   readonly changesNothing?: true;
+  /** It may read very much: few of its kind go on at once, and others are answered meanwhile. */
+  readonly heavy?: true;
   readonly answer: (asked: {
     readonly params: Readonly<Record<string, string>>;
     readonly query: z.output<Query>;
     readonly body: z.output<Body>;
     readonly request: Request;
     readonly response: Response;
+    /** Says when nobody waits for the answer any more, or it takes too long. */
+    readonly signal: AbortSignal;
   }) => Promise<unknown>;
 }
 
@@ -94,18 +99,23 @@ export class Routes {
         body: (body ?? z.unknown()).parse(request.body) as z.output<Body>,
         request,
         response,
+        signal: whenGivenUp(response, this.almanac.config.READ_DEADLINE_MS),
       };
-      if (method === 'get') {
-        const answered = await options.answer(asked);
-        if (!response.headersSent) response.status(200).json(answered ?? {});
+      if (method === 'get' || options.changesNothing) {
+        const { signal } = asked;
+        const read = () => inTheNameOf(asker, () => options.answer(asked));
+        const answered = await untilGivenUp(response, signal, () =>
+          options.heavy ? this.almanac.db.readHeavily(signal, read) : read(),
+        );
+        if (!response.headersSent && !response.destroyed) response.status(200).json(answered ?? {});
         return;
       }
       const work = async () => {
         const answered = (await options.answer(asked)) ?? {};
-        if (!options.changesNothing) await this.noteIfSilent(did, asked);
+        await this.noteIfSilent(did, asked);
         return { status: method === 'post' ? 201 : 200, body: answered };
       };
-      const kept = method === 'post' && !options.givesSecret && !options.changesNothing;
+      const kept = method === 'post' && !options.givesSecret;
       const done = kept ? await once(this.almanac, request, asker, work) : await inTheNameOf(asker, work);
       if (!response.headersSent) response.status(done.status).json(done.body);
     });

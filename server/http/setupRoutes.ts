@@ -200,6 +200,7 @@ export function setupRoutes(app: Express, routes: Routes, almanac: Almanac): voi
 
   routes.add('get', '/api/audit', {
     may: OWNER,
+    heavy: true,
     query: listQuery,
     answer: ({ query }) => listAudit(almanac, query),
   });

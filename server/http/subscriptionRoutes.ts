@@ -18,6 +18,7 @@ export function subscriptionRoutes(routes: Routes, almanac: Almanac): void {
   const may = EVERYONE_SIGNED_IN;
   routes.add('get', '/api/subscriptions', {
     may,
+    heavy: true,
     query: ofCustomer,
     answer: ({ query }) => listSubscriptions(almanac, query),
   });

@@ -1,4 +1,5 @@
-import { Piscina } from 'piscina';
+import type { Piscina } from 'piscina';
+import { isGivenUp, poolOf } from '../threads/poolOf.ts';
 import type { Asked, Came, Tasks } from './tasks.ts';
 import { TooMuch } from './tooMuch.ts';
 
@@ -17,13 +18,8 @@ export async function outsideOfLoop<Task extends keyof Tasks>(
   task: Task,
   ...given: Parameters<Tasks[Task]>
 ): Promise<ReturnType<Tasks[Task]>> {
-  pool ??= new Piscina({
-    filename: new URL('./thread.mjs', import.meta.url).href,
-    minThreads: 1,
-    maxThreads: 2,
-    maxQueue: MOST_WAITING,
-    idleTimeout: 60_000,
-    resourceLimits: { maxOldGenerationSizeMb: 256, stackSizeMb: 4 },
+  pool ??= poolOf(new URL('./tasks.ts', import.meta.url), {
+    ...{ minThreads: 1, maxThreads: 2, maxQueue: MOST_WAITING, memoryMb: 256 },
   });
   const asked: Asked = { task, given };
   const came = await (pool.run(asked, { signal: AbortSignal.timeout(DEADLINE_MS) }) as Promise<Came>).catch(
@@ -34,12 +30,6 @@ export async function outsideOfLoop<Task extends keyof Tasks>(
   );
   if ('tooMuch' in came) throw new TooMuch('This is too much to be read: make it simpler.');
   return came.done as ReturnType<Tasks[Task]>;
-}
-
-/** Whether a thread was ended in the middle of its work, or there were too many waiting for one. */
-function isGivenUp(error: unknown): boolean {
-  const { name, code, message } = error as { name?: string; code?: string; message?: string };
-  return name === 'AbortError' || code === 'ERR_WORKER_OUT_OF_MEMORY' || message === 'Task queue is at limit';
 }
 
 /** Makes a thread ready before the first question comes. */

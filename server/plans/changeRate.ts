@@ -33,6 +33,12 @@ import { keepVersion, savedBy } from './rateVersions.ts';
 
 type Edit = z.output<typeof rateEditSchema>;
 
+/** In which transaction who subscribes is looked at, and whether they are kept for it: who only looks keeps nobody waiting. */
+interface Looking {
+  readonly within: Transaction;
+  readonly lock: boolean;
+}
+
 interface Running extends MovedSubscription {
   /** The terms after the move; null where it stays. */
   readonly moved: Terms | null;
@@ -41,9 +47,13 @@ interface Running extends MovedSubscription {
 /** What an edit of a rate would do to those who subscribe to it. Changes nothing. */
 export async function effectOfRate(almanac: Almanac, rateId: string, edit: Edit): Promise<MoveEffect> {
   requireGoodTerms(edit.value.terms, '/value/terms');
-  const running = await almanac.db.transaction((within) => whatMoves(almanac, rateId, edit, within));
-  return effectOf(running);
+  return almanac.db.transaction(async (within) =>
+    effectOf(await whatMoves(almanac, rateId, edit, { within, lock: false })),
+  );
 }
+
+/** So many of those that a move is about are named one by one. */
+const MOST_SHOWN = 12;
 
 function effectOf(running: readonly Running[]): MoveEffect {
   const sums = new Map<string, { before: bigint; after: bigint }>();
@@ -51,8 +61,11 @@ function effectOf(running: readonly Running[]): MoveEffect {
     const sum = sums.get(currency) ?? { before: 0n, after: 0n };
     sums.set(currency, { before: sum.before + BigInt(before), after: sum.after + BigInt(after) });
   }
+  const moves = running.filter(({ moved }) => moved !== null).length;
   return {
-    moved: running.map(({ moved: _, ...view }) => view),
+    moves,
+    stay: running.length - moves,
+    shown: running.slice(0, MOST_SHOWN).map(({ moved: _, ...view }) => view),
     sums: [...sums].map(([currency, { before, after }]) => ({
       currency,
       before: before.toString(),
@@ -84,7 +97,7 @@ export async function changeRate(almanac: Almanac, rateId: string, edit: Edit): 
         changedBy: await savedBy(almanac, rate, within),
       });
     await requireNamed(almanac, edit.value, '/value', within);
-    const running = await whatMoves(almanac, rateId, edit, within);
+    const running = await whatMoves(almanac, rateId, edit, { within, lock: true });
     const { name, terms, taxChoice, options } = edit.value;
     const version = rate.version + 1;
     await rate.update(
@@ -123,7 +136,7 @@ export type LaterMove = {
 /** What moving those on earlier versions to the newest would do. Changes nothing. */
 export function effectOfMove(almanac: Almanac, rateId: string, move: LaterMove): Promise<MoveEffect> {
   return almanac.db.transaction(async (within) =>
-    effectOf((await whoMoves(almanac, rateId, move, within)).running),
+    effectOf((await whoMoves(almanac, rateId, move, { within, lock: false })).running),
   );
 }
 
@@ -133,7 +146,7 @@ export function effectOfMove(almanac: Almanac, rateId: string, move: LaterMove):
  */
 export function moveSubscribers(almanac: Almanac, rateId: string, move: LaterMove): Promise<MoveEffect> {
   return almanac.db.transaction(async (within) => {
-    const { rate, running, today } = await whoMoves(almanac, rateId, move, within);
+    const { rate, running, today } = await whoMoves(almanac, rateId, move, { within, lock: true });
     const moving = running.filter(({ moved }) => moved !== null);
     if (moving.length === 0) throw new RefusedCommand(422, 'Nobody can be moved so.');
     await writeMoves(almanac, rate, move.subscribers.letterDays, moving, today, within);
@@ -150,8 +163,11 @@ export function moveSubscribers(almanac: Almanac, rateId: string, move: LaterMov
   });
 }
 
-async function whoMoves(almanac: Almanac, rateId: string, move: LaterMove, within: Transaction) {
-  const rate = await Rate.findByPk(rateId, { transaction: within, lock: within.LOCK.UPDATE });
+async function whoMoves(almanac: Almanac, rateId: string, move: LaterMove, { within, lock }: Looking) {
+  const rate = await Rate.findByPk(rateId, {
+    transaction: within,
+    ...(lock ? { lock: within.LOCK.UPDATE } : {}),
+  });
   if (!rate) throw new RefusedCommand(404, 'There is no such rate.');
   if (rate.version !== move.version)
     throw new RefusedCommand(
@@ -161,7 +177,7 @@ async function whoMoves(almanac: Almanac, rateId: string, move: LaterMove, withi
   const { name, terms, taxChoice } = rate;
   const value = { name, terms, taxChoice, options: optionsOf(rate) } as unknown as Edit['value'];
   const edit: Edit = { version: rate.version, value, subscribers: move.subscribers };
-  const running = await whatMoves(almanac, rateId, edit, within, rate.version);
+  const running = await whatMoves(almanac, rateId, edit, { within, lock }, rate.version);
   return { rate, running, today: await businessDateOf(almanac, within) };
 }
 
@@ -203,12 +219,12 @@ async function writeMoves(
   }
 }
 
-/** Every running subscription of a rate, locked, with the terms that the edit would give it. */
+/** Every running subscription of a rate, with the terms that the edit would give it. */
 async function whatMoves(
   almanac: Almanac,
   rateId: string,
   edit: Edit,
-  within: Transaction,
+  { within, lock }: Looking,
   /** Only those on a version before this one, and not to move already. */
   before?: number,
 ): Promise<Running[]> {
@@ -238,7 +254,7 @@ async function whatMoves(
        and ($before = 0 or s.rate_version < $before and not exists (
          select 1 from subscription_moves sm join rate_moves m on m.id = sm.move_id
          where sm.subscription_id = s.id and m.to_version >= $before))
-     order by c.name, s.id for update of s`,
+     order by c.name, s.id ${lock ? 'for update of s' : ''}`,
     { rateId, before: before ?? 0 },
     within,
   );

@@ -158,7 +158,11 @@ export interface MovedSubscription {
 }
 
 export interface MoveEffect {
-  readonly moved: readonly MovedSubscription[];
+  /** How many move, and how many stay. */
+  readonly moves: number;
+  readonly stay: number;
+  /** The first of both, by name. */
+  readonly shown: readonly MovedSubscription[];
   readonly sums: readonly { readonly currency: string; readonly before: string; readonly after: string }[];
 }
 

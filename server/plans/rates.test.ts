@@ -76,7 +76,7 @@ test('subscribers move at their renewal, each after a letter; what it does is sa
   const asked = { version: rate.version, value: { name: 'Only', terms: flat('12.50') }, subscribers };
   const effect = (await ask('post', `/api/rates/${rate.id}/effect`, asked)).body;
   expect(effect.sums).toEqual([{ currency: 'GBP', before: '2000', after: '2500' }]);
-  expect(effect.moved.map(({ effectiveOn }: { effectiveOn: string }) => effectiveOn)).toEqual([
+  expect(effect.shown.map(({ effectiveOn }: { effectiveOn: string }) => effectiveOn)).toEqual([
     '2027-03-05',
     '2027-03-05',
   ]);
@@ -121,7 +121,7 @@ test('a move on a date takes another rhythm along; whoever cannot move is named 
   const tooSoon = await edit(rate, flat('100.00', { interval: 'P1Y' }), sameDay);
   expect(tooSoon.body.errors[0].detail).toContain('Mon 8 Mar 2027');
   const moved = await edit(rate, flat('100.00', { interval: 'P1Y' }), { kind: 'date', date, letterDays: 14 });
-  expect(moved.body.moved).toHaveLength(1);
+  expect(moved.body.moves).toBe(1);
   expect(moved.body.sums).toEqual([{ currency: 'GBP', before: '1000', after: '833' }]);
   await world.turnTo('2027-05-10');
   expect(await totals(monthly)).toEqual(['2027-03-06 1000', '2027-04-06 10000']);
@@ -134,7 +134,7 @@ test('a move on a date takes another rhythm along; whoever cannot move is named 
   });
   await world.turnTo('2027-05-11');
   const [other] = (await newest()).rates;
-  const stays = (await edit(other, flat('9.00'), { kind: 'renewal', letterDays: 0 })).body.moved[0];
+  const stays = (await edit(other, flat('9.00'), { kind: 'renewal', letterDays: 0 })).body.shown[0];
   expect(stays.stays).toMatch(/cannot be changed/);
   expect(stays.subscriptionId).toBe(fixed);
 });

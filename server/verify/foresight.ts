@@ -4,6 +4,7 @@ import { monthlyValue } from '../../core/value/monthlyValue.ts';
 import type { Law } from '../../core/terms/law.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
+import { inBatches } from '../db/inBatches.ts';
 import { rebuildDaySums } from '../forecast/daySums.sql.ts';
 import { foreseeAnew } from '../forecast/foresee.ts';
 import { foreseeableAfter, type Foreseeable } from '../forecast/foresight.sql.ts';
@@ -35,17 +36,14 @@ export async function foresightIsWhatTermsSay(almanac: Almanac): Promise<Finding
   if (waiting) return { rule: RULE, breaches: [] };
   const law = await loadLaw(almanac);
   const breaches: string[] = [];
-  for (let after = '0'; ;) {
-    const some = await foreseeableAfter(almanac, after, BATCH);
+  for await (const some of inBatches((after) => foreseeableAfter(almanac, after, BATCH))) {
     const stored = await storedOf(almanac, some, businessDate);
     for (const one of some) {
       const kept = stored.get(one.id);
       if (kept) breaches.push(...differencesOf(one, kept, law, businessDate));
     }
-    const last = some.at(-1);
-    if (!last) return { rule: RULE, breaches };
-    after = last.id;
   }
+  return { rule: RULE, breaches };
 }
 
 async function storedOf(
@@ -116,10 +114,7 @@ export async function mendForesight(
   progress: (done: number) => void = () => undefined,
 ): Promise<void> {
   let done = 0;
-  for (let after = '0'; ;) {
-    const some = await foreseeableAfter(almanac, after, BATCH);
-    const last = some.at(-1);
-    if (!last) break;
+  for await (const some of inBatches((after) => foreseeableAfter(almanac, after, BATCH))) {
     await almanac.db.transaction((within) =>
       foreseeAnew(
         almanac,
@@ -128,7 +123,6 @@ export async function mendForesight(
         { passesOver: true },
       ),
     );
-    after = last.id;
     done += some.length;
     progress(done);
   }

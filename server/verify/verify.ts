@@ -7,6 +7,7 @@ import { compileTerms } from '../../core/terms/compile.ts';
 import { TAX_RATE_PLACES, type CompiledTax } from '../../core/agreed/terms.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import type { Almanac } from '../almanac.ts';
+import { inBatches } from '../db/inBatches.ts';
 import { BREACHES, firstOf } from './breaches.ts';
 import { paymentsAreCharges } from './charges.ts';
 import type { Finding } from './finding.ts';
@@ -14,22 +15,29 @@ import { foresightIsWhatTermsSay } from './foresight.ts';
 
 /** Checks what must always be true (engine) on a database and against the gateway's own record. Changes nothing. */
 export async function verify(almanac: Almanac): Promise<Finding[]> {
-  const findings: Finding[] = [];
-  await almanac.db.transaction(async (within) => {
+  // The database looks through its tables while terms are walked here.
+  const looking = brokenRules(almanac);
+  looking.catch(() => undefined);
+  const walked = [...(await invoicesAreWhatTermsSay(almanac)), await foresightIsWhatTermsSay(almanac)];
+  return [...(await looking), ...walked, await paymentsAreCharges(almanac)];
+}
+
+/** The rules that are statements. */
+function brokenRules({ db }: Almanac): Promise<Finding[]> {
+  return db.transaction(async (within) => {
+    const findings: Finding[] = [];
     // They sort and hash whole tables.
-    await almanac.db.rows(`set local work_mem = '128MB'`, {}, within);
+    await db.rows(`set local work_mem = '128MB'`, {}, within);
     for (const { rule, statement } of BREACHES) {
-      const rows = await almanac.db.rows<{ breach: string }>(firstOf(statement), {}, within);
+      const rows = await db.rows<{ breach: string }>(firstOf(statement), {}, within);
       findings.push({ rule, breaches: rows.map(({ breach }) => breach) });
     }
+    return findings;
   });
-  findings.push(...(await invoicesAreWhatTermsSay(almanac)), await paymentsAreCharges(almanac));
-  findings.push(await foresightIsWhatTermsSay(almanac));
-  return findings;
 }
 
 interface Issued {
-  readonly subscription_id: string;
+  readonly id: string;
   readonly terms: Terms;
   /** It goes on, and nothing holds it: what its terms come to must have been invoiced by now. */
   readonly goes_on: boolean;
@@ -61,16 +69,11 @@ export async function invoicesAreWhatTermsSay(almanac: Almanac): Promise<Finding
   const lastTurned = turned?.last ? toDay(turned.last) : -Infinity;
   const breaches: string[] = [];
   const missing: string[] = [];
-  for (let after = '0'; ;) {
-    const some = await issuedAfter(almanac, after);
+  for await (const some of inBatches((after) => issuedAfter(almanac, after)))
     for (const one of some) {
       const fault = faultOf(one, lastTurned);
       if (fault) (fault.isMissing ? missing : breaches).push(fault.says);
     }
-    const last = some.at(-1);
-    if (!last) break;
-    after = last.subscription_id;
-  }
   return [
     { rule: 'every invoice is what the terms of its subscription come to', breaches },
     { rule: 'nothing that has begun is missing from the invoices', breaches: missing },
@@ -82,7 +85,7 @@ const BATCH = 500;
 
 function issuedAfter({ db }: Almanac, after: string): Promise<Issued[]> {
   return db.rows<Issued>(
-    `select s.id::text as subscription_id, s.terms, s.tax_id is not null as by_law, s.invoicing = 'whole' as whole,
+    `select s.id::text, s.terms, s.tax_id is not null as by_law, s.invoicing = 'whole' as whole,
        s.carried_walk as carried, s.carried_invoices,
        s.state not in ('lapsed', 'ended') and s.held_on is null as goes_on,
        case when s.state = 'ended' and s.held_on is null then s.closed_on end as ended_on,
@@ -97,12 +100,11 @@ function issuedAfter({ db }: Almanac, after: string): Promise<Issued[]> {
 
 /** What is wrong with the invoices of a subscription, in words, and whether it is that one is missing. */
 function faultOf(one: Issued, lastTurned: number): { says: string; isMissing: boolean } | null {
-  const { subscription_id, terms, goes_on, ended_on, by_law, whole, invoices, carried, carried_invoices } =
-    one;
+  const { id, terms, goes_on, ended_on, by_law, whole, invoices, carried, carried_invoices } = one;
   if (whole && invoices.length > 0) {
     if (isWhole(terms, by_law, invoices)) return null;
     return {
-      says: `the invoice of subscription ${subscription_id} is not the whole of its terms`,
+      says: `the invoice of subscription ${id} is not the whole of its terms`,
       isMissing: false,
     };
   }
@@ -119,13 +121,13 @@ function faultOf(one: Issued, lastTurned: number): { says: string; isMissing: bo
   }
   if (differs !== null)
     return {
-      says: `invoice ${differs.number} of subscription ${subscription_id} is not what its terms come to`,
+      says: `invoice ${differs.number} of subscription ${id} is not what its terms come to`,
       isMissing: false,
     };
   const next = goes_on || isEndOf(terms, ended_on) ? walk.next() : null;
   if (!next || next.from > lastTurned) return null;
   return {
-    says: `subscription ${subscription_id} was not invoiced for ${formatDay(next.from)}`,
+    says: `subscription ${id} was not invoiced for ${formatDay(next.from)}`,
     isMissing: true,
   };
 }

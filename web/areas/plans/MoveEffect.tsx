@@ -4,6 +4,7 @@ import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate } from '../../../core/words/date.ts';
 import type { MoveEffect as Moves } from '../../../server/plans/messages.ts';
 import { post } from '../../api/client.ts';
+import { sayCount } from '../../parts/sayCount.ts';
 
 /** Who moves, when, and how much a month it changes: asked of the server a moment after the typing stops. */
 export function MoveEffect({ path, message }: { readonly path: string; readonly message: object }) {
@@ -25,18 +26,18 @@ export function MoveEffect({ path, message }: { readonly path: string; readonly 
   }, [asked, path]);
   if (says !== '') return <Text color="declined">{says}</Text>;
   if (!effect) return <Text color="muted">Looking …</Text>;
-  const moving = effect.moved.filter(({ stays }) => stays === null);
+  const { moves, stay, shown, sums } = effect;
+  const others = moves + stay - shown.length;
   return (
     <Box role="status">
-      {effect.sums.map(({ currency, before, after }) => (
+      {sums.map(({ currency, before, after }) => (
         <Text key={currency}>
           A month: {sayAmount(BigInt(before), currency)} now, <b>{sayAmount(BigInt(after), currency)}</b>{' '}
           then.
         </Text>
       ))}
       <Text>
-        {moving.length} move
-        {effect.moved.length > moving.length ? `, ${effect.moved.length - moving.length} stay` : ''}:
+        {sayCount(moves)} move{stay > 0 ? `, ${sayCount(stay)} stay` : ''}:
       </Text>
       <Table.Root
         size="sm"
@@ -44,7 +45,7 @@ export function MoveEffect({ path, message }: { readonly path: string; readonly 
         css={{ '& tr, & td': { px: '1', py: '2px', bg: 'transparent' } }}
       >
         <Table.Body>
-          {effect.moved.slice(0, 12).map((one) => (
+          {shown.map((one) => (
             <Table.Row key={one.subscriptionId}>
               <Table.Cell>{one.customer}</Table.Cell>
               <Table.Cell>{one.stays ?? (one.effectiveOn && sayDate(one.effectiveOn))}</Table.Cell>
@@ -52,7 +53,7 @@ export function MoveEffect({ path, message }: { readonly path: string; readonly 
           ))}
         </Table.Body>
       </Table.Root>
-      {effect.moved.length > 12 && <Text color="muted">and {effect.moved.length - 12} more</Text>}
+      {others > 0 && <Text color="muted">and {sayCount(others)} more</Text>}
     </Box>
   );
 }

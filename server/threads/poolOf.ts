@@ -1,0 +1,28 @@
+import { Piscina } from 'piscina';
+
+/** What a pool of threads may take. */
+interface Bounds {
+  readonly minThreads: number;
+  readonly maxThreads: number;
+  /** So many may wait for a thread. */
+  readonly maxQueue: number;
+  /** Megabytes of one thread. */
+  readonly memoryMb: number;
+}
+
+/** Threads that do the tasks of a module (its default export); those above the least end when they have nothing to do. */
+export function poolOf(tasks: URL, { memoryMb, ...bounds }: Bounds): Piscina {
+  return new Piscina({
+    filename: new URL('./thread.mjs', import.meta.url).href,
+    ...bounds,
+    idleTimeout: 60_000,
+    resourceLimits: { maxOldGenerationSizeMb: memoryMb, stackSizeMb: 4 },
+    workerData: { tasks: tasks.href },
+  });
+}
+
+/** Whether a thread was ended in the middle of its work, or there were too many waiting for one. */
+export function isGivenUp(error: unknown): boolean {
+  const { name, code, message } = error as { name?: string; code?: string; message?: string };
+  return name === 'AbortError' || code === 'ERR_WORKER_OUT_OF_MEMORY' || message === 'Task queue is at limit';
+}
