@@ -39,9 +39,9 @@ export function listCustomers(
       ],
       bound: { patterns: searchPatterns(search), state },
       orders: {
-        name: { by: 'c.name' },
-        email: { by: 'c.email' },
-        since: { by: 'coalesce(c.since, c.created_on)' },
+        name: { by: ['c.name'] },
+        email: { by: ['c.email'] },
+        since: { by: ['coalesce(c.since, c.created_on)'] },
       },
     },
     query,

@@ -1,4 +1,5 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
+import { setTimeout as pause } from 'node:timers/promises';
 import pLimit, { type LimitFunction } from 'p-limit';
 import type { Client } from 'pg';
 import { QueryTypes, Sequelize, type Transaction } from 'sequelize';
@@ -22,9 +23,13 @@ export type Bound =
   | readonly (string | number | boolean | null)[]
   | Uint8Array;
 
+/** After so long a read that is to be stopped is told again. */
+const STOP_AGAIN_MS = 100;
+
 /** A heavy read under way: the connection that it has for itself. */
 interface Reading {
   readonly within: Transaction;
+  readonly signal: AbortSignal;
   readonly inTurn: LimitFunction;
 }
 
@@ -76,7 +81,11 @@ export class Database {
   ): Promise<Row[]> {
     const reading = within ? undefined : this.reading.getStore();
     // One connection answers one statement after the other.
-    if (reading) return reading.inTurn(() => this.rows<Row>(statement, bound, reading.within));
+    if (reading)
+      return reading.inTurn(() => {
+        reading.signal.throwIfAborted();
+        return this.rows<Row>(statement, bound, reading.within);
+      });
     const bind = Object.fromEntries(
       Object.entries(bound).map(([name, value]) => [
         name,
@@ -125,25 +134,33 @@ export class Database {
       signal.throwIfAborted();
       return this.sequelize.transaction(async (within) => {
         await this.rows('set transaction isolation level repeatable read, read only', {}, within);
+        const ended = new AbortController();
         let stopping: Promise<unknown> | undefined;
-        const stop = () => (stopping = this.stop(within));
+        const stop = () => (stopping = this.stop(within, ended.signal));
         signal.addEventListener('abort', stop, { once: true });
         try {
-          return await this.reading.run({ within, inTurn: pLimit(1) }, read);
+          return await this.reading.run({ within, signal, inTurn: pLimit(1) }, read);
         } finally {
           signal.removeEventListener('abort', stop);
+          ended.abort();
           await stopping; // Whoever has this connection next is not to be stopped.
         }
       });
     });
   }
 
-  /** Stops what a transaction is being answered; one that is asking nothing is left as it is. */
-  private async stop(transaction: Transaction): Promise<void> {
+  /**
+   * Stops what a transaction is being answered, until it has ended: a statement that is on its way to the database just then
+   * is not stopped by the first word.
+   */
+  private async stop(transaction: Transaction, ended: AbortSignal): Promise<void> {
     const { connection } = transaction as unknown as { readonly connection: { readonly processID: number } };
-    await this.sequelize
-      .query('select pg_cancel_backend($pid)', { bind: { pid: connection.processID } })
-      .catch(() => undefined); // Then it is read to its end.
+    while (!ended.aborted) {
+      await this.sequelize
+        .query('select pg_cancel_backend($pid)', { bind: { pid: connection.processID } })
+        .catch(() => undefined); // A database that is away answers nobody.
+      await pause(STOP_AGAIN_MS, undefined, { signal: ended }).catch(() => undefined);
+    }
   }
 
   close(): Promise<void> {

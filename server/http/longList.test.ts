@@ -9,7 +9,7 @@ import { readDayPart, readDaySheet, readRail } from '../run/daySheet.ts';
 import { listSubscriptions } from '../subscriptions/subscriptions.ts';
 import { find } from './find.ts';
 import { listQuery, type ListQuery, type Page } from './list.ts';
-import { readLongPage, searchPatterns } from './longList.ts';
+import { byCustomer, readLongPage, searchPatterns } from './longList.ts';
 
 let world: World;
 beforeAll(async () => {
@@ -184,12 +184,16 @@ test('where more are found than are counted, each order is gone along, and gives
     ...{ from: 'letters l', alias: 'l', where: [`l.event = 'receipt' and l.id % 3 <> 0`] },
     shown: 'select l.id::text, l.written_on from letters l where l.id = any($ids::bigint[])',
     bound: {},
-    orders: { written: { by: 'l.written_on' }, sent: { by: 'l.sent_at', mayLack: true as const } },
+    orders: {
+      written: { by: ['l.written_on'] },
+      sent: { by: ['l.sent_at'], mayLack: true as const },
+      customer: byCustomer('letters', 'l'),
+    },
   };
   const sorted = await readLongPage<{ readonly id: string }>(db, list, { sort: '-written', page: 1 });
   expect(sorted.more).toBe(false);
   expect(sorted.total).toBeGreaterThan(45);
-  for (const sort of ['', '-written', 'sent', '-sent'])
+  for (const sort of ['', '-written', 'sent', '-sent', 'customer', '-customer'])
     for (const page of [1, 2]) {
       const ask = { sort, page };
       const all = await readLongPage<{ readonly id: string }>(db, list, ask);

@@ -6,12 +6,16 @@ export const MOST_COUNTED = 10_000;
 /** The same of a whole list: its order is turned round to come to the others. */
 const MOST_OF_ALL = 200_000;
 
-/** An order of a list: what is ordered by, and what has to be joined for that. */
+type Direction = 'asc' | 'desc';
+
+/** An order of a list: what is ordered by, one after the other, and what has to be joined for that. */
 export interface Order {
-  readonly by: string;
-  /** Some rows have no value: they come last, whichever way round. */
+  readonly by: readonly string[];
+  /** Some rows have no value: they come last, whichever way round. Only where it is ordered by one thing. */
   readonly mayLack?: true;
   readonly joins?: string;
+  /** A way along all rows of the list in this order, by indexes: what stands in place of `from`, under the same alias. */
+  readonly along?: (direction: Direction) => string;
 }
 
 /**
@@ -43,10 +47,9 @@ export async function readLongPage<Row extends { readonly id: string }>(
   query: Pick<ListQuery, 'sort' | 'page'>,
 ): Promise<Page<Row>> {
   const { from, where, bound } = list;
-  const conditions = where.length === 0 ? '' : `where ${where.map((one) => `(${one})`).join(' and ')}`;
   const most = where.length === 0 ? MOST_OF_ALL : (list.mostCounted ?? MOST_COUNTED);
   const counted = await db.row<{ n: number }>(
-    `select count(*)::int as n from (select 1 from ${from} ${conditions} limit ${most + 1}) as counted`,
+    `select count(*)::int as n from (select 1 from ${from} ${whereOf(where)} limit ${most + 1}) as counted`,
     bound,
   );
   const n = counted?.n ?? 0;
@@ -57,12 +60,18 @@ export async function readLongPage<Row extends { readonly id: string }>(
   const slice = sliceOf(total, page, !more);
   const order = orderOf(list, query.sort, slice.fromEnd);
   // Where so many are found, some stand near the beginning of any order: it is gone along until there are enough of them.
-  const along = more && where.length > 0 && order.joins === '';
-  const statement = along ? alongOrder(list, conditions, order) : idsOf(list, conditions, order);
-  const ids = await db.rows<{ id: string }>(statement, {
-    ...bound,
-    ...{ limit: slice.limit, offset: slice.offset },
-  });
+  const { along, joins } = order;
+  const goesAlong =
+    where.length === 0 ? along !== undefined : more && (along !== undefined || joins === undefined);
+  const ids = await idsInParts(
+    db,
+    partsOf(order, slice.fromEnd).map((part) => ({
+      ids: goesAlong ? alongOrder(list, order, part) : sorted(list, order, part),
+      from: `from ${from} ${whereOf([...where, ...part])}`,
+    })),
+    slice,
+    bound,
+  );
   if (slice.fromEnd) ids.reverse();
   const rows =
     ids.length === 0 ? [] : await db.rows<Row>(list.shown, { ...bound, ids: ids.map(({ id }) => id) });
@@ -78,36 +87,64 @@ function sliceOf(total: number, page: number, endIsKnown: boolean) {
   return { limit, fromEnd, offset: fromEnd ? total - offset - limit : offset };
 }
 
-interface WrittenOrder {
-  readonly joins: string;
-  readonly by: string;
+interface WrittenOrder extends Order {
+  readonly direction: Direction;
 }
 
 function orderOf({ alias, orders }: LongList, sort: string, fromEnd: boolean): WrittenOrder {
   const backwards = sort.startsWith('-');
   const name = backwards ? sort.slice(1) : sort;
   const isKnown = Object.hasOwn(orders, name);
-  const {
-    by,
-    joins = '',
-    mayLack = false,
-  } = (isKnown ? orders[name] : Object.values(orders)[0]) ?? { by: `${alias}.id` };
-  const down = backwards && isKnown;
-  const direction = down !== fromEnd ? 'desc' : 'asc';
-  // Said only where it matters: an index is read backwards for the plain opposite of its order alone.
-  const nulls = !mayLack ? '' : fromEnd ? 'nulls first' : 'nulls last';
-  return { joins, by: `${by} ${direction} ${nulls}, ${alias}.id ${direction}` };
+  const order = (isKnown ? orders[name] : Object.values(orders)[0]) ?? { by: [`${alias}.id`] };
+  return { ...order, direction: (backwards && isKnown) !== fromEnd ? 'desc' : 'asc' };
 }
 
-function idsOf({ from, alias }: LongList, conditions: string, { joins, by }: WrittenOrder): string {
-  return `select ${alias}.id::text as id from ${from} ${joins} ${conditions}
-    order by ${by} limit $limit offset $offset`;
+const whereOf = (conditions: readonly string[]) =>
+  conditions.length === 0 ? '' : `where ${conditions.map((one) => `(${one})`).join(' and ')}`;
+
+/** The conditions of the parts that a list has in an order: rows without a value are gone to after all others. */
+function partsOf({ by, mayLack }: Order, fromEnd: boolean): string[][] {
+  if (!mayLack) return [[]];
+  const parts = [[`${by[0]} is not null`], [`${by[0]} is null`]];
+  return fromEnd ? parts.toReversed() : parts;
 }
 
-/** The same, by going along the order, which an index serves, and looking at each row: the fence (offset) keeps it so. */
-function alongOrder({ from, alias }: LongList, conditions: string, { by }: WrittenOrder): string {
-  return `select ${alias}.id::text as id from (select ${alias}.* from ${from} order by ${by} offset 0) ${alias} ${conditions}
-    limit $limit offset $offset`;
+function orderBy(alias: string, { by, direction }: WrittenOrder): string {
+  return `order by ${[...by, `${alias}.id`].map((one) => `${one} ${direction}`).join(', ')}`;
+}
+
+/** Finds what is asked for, and sorts it, by an index where one serves both. */
+function sorted({ from, alias, where }: LongList, order: WrittenOrder, part: readonly string[]): string {
+  return `select ${alias}.id::text as id from ${from} ${order.joins ?? ''} ${whereOf([...where, ...part])}
+    ${orderBy(alias, order)} limit $limit offset $offset`;
+}
+
+/** The same, by going along the order, which indexes serve, and looking at each row: the fences (offset 0) keep it so. */
+function alongOrder({ from, alias, where }: LongList, order: WrittenOrder, part: readonly string[]): string {
+  const rows =
+    order.along?.(order.direction) ??
+    `(select ${alias}.* from ${from} ${whereOf(part)} ${orderBy(alias, order)} offset 0) ${alias}`;
+  return `select ${alias}.id::text as id from ${rows} ${whereOf(where)} limit $limit offset $offset`;
+}
+
+/** A page of ids that may lie in several parts, one after the other: a later one is asked only where it reaches there. */
+async function idsInParts(
+  db: Database,
+  parts: readonly { readonly ids: string; readonly from: string }[],
+  { limit, offset }: { readonly limit: number; readonly offset: number },
+  bound: LongList['bound'],
+): Promise<{ id: string }[]> {
+  const found: { id: string }[] = [];
+  let skip = offset;
+  for (const { ids, from } of parts) {
+    const some = await db.rows<{ id: string }>(ids, { ...bound, limit: limit - found.length, offset: skip });
+    found.push(...some);
+    if (found.length >= limit) break;
+    if (some.length > 0) skip = 0;
+    else if (skip > 0)
+      skip -= (await db.row<{ n: number }>(`select count(*)::int as n ${from}`, bound))?.n ?? 0;
+  }
+  return found;
 }
 
 /**
@@ -118,6 +155,15 @@ export function searchPatterns(search: string): string[] {
   const text = search.replace(/[\\%_]/g, (sign) => `\\${sign}`);
   return search.length < 3 ? [`${text}%`, `% ${text}%`, `%-${text}%`] : [`%${text}%`];
 }
+
+/** By the names of customers, along whom all rows are come to that are theirs. */
+export const byCustomer = (table: string, alias: string): Order => ({
+  by: ['c.name', 'c.id'],
+  joins: `join customers c on c.id = ${alias}.customer_id`,
+  along: (direction) => `
+    (select id from customers order by name ${direction}, id ${direction} offset 0) c
+    cross join lateral (select x.* from ${table} x where x.customer_id = c.id order by x.id ${direction} offset 0) ${alias}`,
+});
 
 /**
  * The ids of customers whose name, e-mail, reference or group holds `$patterns`. Lists take them as an array

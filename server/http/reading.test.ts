@@ -1,6 +1,6 @@
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { afterAll, beforeAll, expect, inject, test, vi } from 'vitest';
+import { afterAll, beforeAll, expect, inject, onTestFinished, test, vi } from 'vitest';
 import { signedIn } from '../../testing/door.ts';
 import { World } from '../../testing/world.ts';
 import { makeApp } from './app.ts';
@@ -48,7 +48,13 @@ async function holding(table: string): Promise<{ release: () => Promise<void> }>
   const { db } = world.almanac;
   const within = await db.sequelize.transaction();
   await db.rows(`lock table ${table} in access exclusive mode`, {}, within);
-  return { release: () => within.commit() };
+  let held = true;
+  const release = async () => {
+    if (held) await within.commit();
+    held = false;
+  };
+  onTestFinished(release);
+  return { release };
 }
 
 /** How many connections wait for a lock. */

@@ -1,7 +1,7 @@
 import type { Almanac } from '../almanac.ts';
 import { linkToken } from '../customers/link.ts';
 import type { ListQuery, Page } from '../http/list.ts';
-import { CUSTOMERS_FOUND, readLongPage, searchPatterns } from '../http/longList.ts';
+import { byCustomer, CUSTOMERS_FOUND, readLongPage, searchPatterns } from '../http/longList.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { LINK_PLACE } from './compose.ts';
 import type { LetterRow, LetterView } from './messages.ts';
@@ -28,8 +28,8 @@ export function listLetters(
         from letters l join customers c on c.id = l.customer_id where l.id = any($ids::bigint[])`,
       bound: { patterns: searchPatterns(search), state, customerId: customerId ?? '' },
       orders: {
-        written: { by: 'l.written_on' },
-        customer: { by: 'c.name', joins: 'join customers c on c.id = l.customer_id' },
+        written: { by: ['l.written_on'] },
+        customer: byCustomer('letters', 'l'),
       },
     },
     query.sort === '' ? { ...query, sort: '-written' } : query,

@@ -64,13 +64,13 @@ export async function listCases(
         today: await businessDateOf(almanac),
       },
       orders: {
-        opened: { by: 'k.opened_on' },
+        opened: { by: ['k.opened_on'] },
         customer: {
-          by: 'c.name',
+          by: ['c.name'],
           joins: 'join subscriptions s on s.id = k.subscription_id join customers c on c.id = s.customer_id',
         },
-        next: { by: 'k.next_rung_on', mayLack: true },
-        owed: { by: 'coalesce(o.owed, 0)', joins: OWED },
+        next: { by: ['k.next_rung_on'], mayLack: true },
+        owed: { by: ['coalesce(o.owed, 0)'], joins: OWED },
       },
     },
     query.sort === '' ? { ...query, sort: '-opened' } : query,

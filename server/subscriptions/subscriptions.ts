@@ -9,7 +9,14 @@ import { sayAgreed } from '../../core/words/sayAgreed.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import type { ListQuery, Page } from '../http/list.ts';
-import { readLongPage, searchPatterns, SUBSCRIPTIONS_FOUND, type LongList } from '../http/longList.ts';
+import {
+  byCustomer,
+  readLongPage,
+  searchPatterns,
+  SUBSCRIPTIONS_FOUND,
+  type LongList,
+  type Order,
+} from '../http/longList.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { InvoiceField, InvoiceLine } from '../invoices/invoiceParts.ts';
 import type { Law, LawFacts } from '../../core/terms/law.ts';
@@ -49,6 +56,16 @@ const DATED: Readonly<Record<string, string>> = {
     where i.subscription_id = s.id and d.due_on < $today::date and d.due_on between $from::date and $until::date)`,
 };
 
+/** By plans and their rates, along which all subscriptions are come to that are of them. */
+const BY_PLAN: Order = {
+  by: ['p.name', 'r.name', 'r.id'],
+  joins: 'join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id',
+  along: (direction) => `
+    (select r.id from rates r join plans p on p.id = r.plan_id
+     order by p.name ${direction}, r.name ${direction}, r.id ${direction} offset 0) r
+    cross join lateral (select x.* from subscriptions x where x.rate_id = r.id order by x.id ${direction} offset 0) s`,
+};
+
 /** One page of the subscriptions, with the thread of each. */
 export async function listSubscriptions(
   almanac: Almanac,
@@ -70,11 +87,11 @@ export async function listSubscriptions(
       today: await businessDateOf(almanac),
     },
     orders: {
-      customer: { by: 'c.name', joins: 'join customers c on c.id = s.customer_id' },
-      plan: { by: 'p.name', joins: 'join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id' },
-      state: { by: 's.state' },
-      starts: { by: 's.starts_on' },
-      next: { by: 's.next_on', mayLack: true },
+      customer: byCustomer('subscriptions', 's'),
+      plan: BY_PLAN,
+      state: { by: ['s.state'] },
+      starts: { by: ['s.starts_on'] },
+      next: { by: ['s.next_on'], mayLack: true },
     },
   };
   const page = await readLongPage<Row>(almanac.db, list, query);
