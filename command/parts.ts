@@ -1,5 +1,7 @@
 import { spawn, type ChildProcess } from 'node:child_process';
+import { existsSync } from 'node:fs';
 import { join } from 'node:path';
+import { bundled } from '../server/bundled.ts';
 import { PlainFailure } from './sayAndExit.ts';
 import { ROOT } from './settings.ts';
 
@@ -38,8 +40,10 @@ export class Parts {
     ready: string,
   ): Promise<ChildProcess> {
     const [file = '', ...rest] = words;
-    const how = file.endsWith('.ts') ? ['--import', TSX] : [];
-    const child = spawn(process.execPath, [...how, join(ROOT, file), ...rest], {
+    const fromSource = file.endsWith('.ts') ? ['--import', TSX, join(ROOT, file)] : [join(ROOT, file)];
+    const made = bundled(file);
+    const program = made && existsSync(made) ? ['--enable-source-maps', made] : fromSource;
+    const child = spawn(process.execPath, [...program, ...rest], {
       env: { ...process.env, ...environment },
       stdio: ['ignore', 'pipe', 'pipe'],
       // A group of its own: Ctrl-C in the terminal reaches this command alone, which then stops its parts in order.

@@ -1,9 +1,15 @@
 import { existsSync, readFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { PlainFailure } from './sayAndExit.ts';
 
 /** The folder of the checkout. */
-export const ROOT = join(import.meta.dirname, '..'); // `command/` and `dist/`, where the bundle stands, are both one down
+export const ROOT = folderOfPackage(import.meta.dirname);
+
+/** The sources stand one folder down from there, and what is bundled of them two. */
+function folderOfPackage(from: string): string {
+  return existsSync(join(from, 'package.json')) ? from : folderOfPackage(dirname(from));
+}
+
 /** Where the demo keeps everything of its own. */
 export const DEMO_FOLDER = join(ROOT, '.almanac', 'demo');
 /** What the running demo's parts are configured by, so that other commands find it. */

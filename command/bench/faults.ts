@@ -3,6 +3,7 @@ import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import type { Played } from '../../testing/simulation/playSeed.ts';
 import { PlainFailure } from '../sayAndExit.ts';
+import { bundled } from '../../server/bundled.ts';
 import { ROOT } from '../settings.ts';
 import type { BenchOptions } from './options.ts';
 
@@ -45,7 +46,10 @@ const seconds = (began: number) => Math.round((Date.now() - began) / 1000);
 /** One lane: a process that is handed seed after seed until none is left. */
 function work(lane: number, left: number[], tell: (played: Played) => void): Promise<void> {
   return new Promise((resolve, reject) => {
-    const child: ChildProcess = fork(join(ROOT, 'command', 'bench', 'faultsLane.ts'), [String(lane)]);
+    const child: ChildProcess = fork(
+      bundled('command/bench/faultsLane.ts') ?? join(ROOT, 'command', 'bench', 'faultsLane.ts'),
+      [String(lane)],
+    );
     const next = () => {
       const seed = left.shift();
       child.send(seed ?? 'end');

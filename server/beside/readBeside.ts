@@ -20,7 +20,7 @@ export async function readBeside<Read extends keyof Reads>(
   read: Read,
   ...given: Given<Read>
 ): Promise<Awaited<ReturnType<Reads[Read]>>> {
-  pool ??= poolOf(new URL('./reads.ts', import.meta.url), {
+  pool ??= poolOf('beside/reads.ts', {
     ...{ minThreads: 0, maxThreads: 2, maxQueue: 100, memoryMb: 1024 },
   });
   const asked: Asked = { read, given, url, config: plain(config) };

@@ -32,7 +32,7 @@ export function listCustomers(
   return readLongPage<CustomerRow>(
     almanac.db,
     {
-      ...{ from: 'customers c', alias: 'c', shown: SHOWN },
+      ...{ from: 'customers c', alias: 'c', searches: search !== '', shown: SHOWN },
       where: [
         ...(search === '' ? [] : [`c.id = any(array(${CUSTOMERS_FOUND}))`]),
         ...(state === '' ? [] : [ofState]),

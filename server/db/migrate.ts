@@ -15,7 +15,7 @@ import * as settlement from './migrations/0011-settlement.ts';
 import * as run from './migrations/0012-run.ts';
 import * as mailPace from './migrations/0013-mail-pace.ts';
 import * as foresight from './migrations/0014-foresight.ts';
-import * as alongRates from './migrations/0015-along-rates.ts';
+import * as alongLists from './migrations/0015-along-lists.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -32,7 +32,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0012-run', ...run },
   { name: '0013-mail-pace', ...mailPace },
   { name: '0014-foresight', ...foresight },
-  { name: '0015-along-rates', ...alongRates },
+  { name: '0015-along-lists', ...alongLists },
 ];
 
 /**

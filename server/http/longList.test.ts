@@ -63,17 +63,23 @@ const asked = (query: Partial<ListQuery>) => ({ ...listQuery.parse({}), ...query
 describe.each(LISTS)('$name', ({ list, sorts, states, count }) => {
   test('its pages together are every row once, in one order, and the other way round the same', async () => {
     for (const sort of ['', ...sorts, ...sorts.map((one) => `-${one}`)]) {
-      const first = await list(world.almanac, asked({ sort }));
-      const ids: string[] = [];
-      for (let page = 1; page <= first.pages; page += 1)
-        ids.push(...(await list(world.almanac, asked({ sort, page }))).rows.map(({ id }) => id));
-      expect(ids.length, sort).toBe(first.total);
-      expect(new Set(ids).size, sort).toBe(first.total);
-      // A page beyond the last is the last.
-      expect(
-        (await list(world.almanac, asked({ sort, page: 9_999 }))).rows.map(({ id }) => id),
-        sort,
-      ).toEqual(ids.slice((first.pages - 1) * 40));
+      const inOrder: string[][] = [];
+      // Everybody is called so: what is searched is found in one go, what is not is gone along.
+      for (const search of ['', 'Person']) {
+        const first = await list(world.almanac, asked({ sort, search }));
+        const ids: string[] = [];
+        for (let page = 1; page <= first.pages; page += 1)
+          ids.push(...(await list(world.almanac, asked({ sort, search, page }))).rows.map(({ id }) => id));
+        expect(ids.length, sort).toBe(first.total);
+        expect(new Set(ids).size, sort).toBe(first.total);
+        // A page beyond the last is the last.
+        expect(
+          (await list(world.almanac, asked({ sort, search, page: 9_999 }))).rows.map(({ id }) => id),
+          sort,
+        ).toEqual(ids.slice((first.pages - 1) * 40));
+        inOrder.push(ids);
+      }
+      expect(inOrder[1], sort).toEqual(inOrder[0]);
     }
   });
 
@@ -197,7 +203,8 @@ test('where more are found than are counted, each order is gone along, and gives
     for (const page of [1, 2]) {
       const ask = { sort, page };
       const all = await readLongPage<{ readonly id: string }>(db, list, ask);
-      const along = await readLongPage<{ readonly id: string }>(db, { ...list, mostCounted: 45 }, ask);
+      const counting = { ...list, mostCounted: 45, searches: page === 1 };
+      const along = await readLongPage<{ readonly id: string }>(db, counting, ask);
       expect([along.more, along.total, along.pages]).toEqual([true, 45, 2]);
       const expected = all.rows.map(({ id }) => id).slice(0, page === 1 ? 40 : 5);
       expect(

@@ -6,6 +6,9 @@ export const MOST_COUNTED = 10_000;
 /** The same of a whole list: its order is turned round to come to the others. */
 const MOST_OF_ALL = 200_000;
 
+/** Past so many rows of a whole list, sorting all of it costs less than going along it. */
+const MOST_GONE_ALONG = 5_000;
+
 type Direction = 'asc' | 'desc';
 
 /** An order of a list: what is ordered by, one after the other, and what has to be joined for that. */
@@ -33,6 +36,8 @@ export interface LongList {
   readonly bound: Readonly<Record<string, Bound>>;
   /** The orders that may be asked for, the first by default. */
   readonly orders: Readonly<Record<string, Order>>;
+  /** Something is looked for, which is most of the work: the first page and its count come of one search. */
+  readonly searches?: boolean;
   /** So many of what is searched or filtered are counted, where that is not {@link MOST_COUNTED}. */
   readonly mostCounted?: number;
 }
@@ -46,37 +51,68 @@ export async function readLongPage<Row extends { readonly id: string }>(
   list: LongList,
   query: Pick<ListQuery, 'sort' | 'page'>,
 ): Promise<Page<Row>> {
-  const { from, where, bound } = list;
+  const { where, bound } = list;
   const most = where.length === 0 ? MOST_OF_ALL : (list.mostCounted ?? MOST_COUNTED);
-  const counted = await db.row<{ n: number }>(
-    `select count(*)::int as n from (select 1 from ${from} ${whereOf(where)} limit ${most + 1}) as counted`,
-    bound,
-  );
-  const n = counted?.n ?? 0;
+  const searched = list.searches && query.page === 1 ? await searchedOnce(db, list, query.sort, most) : null;
+  const n = searched?.n ?? (await countUpTo(db, list, most));
   const more = n > most;
   const total = Math.min(n, most);
   const pages = Math.max(1, Math.ceil(total / PAGE_SIZE));
   const page = Math.min(query.page, pages);
-  const slice = sliceOf(total, page, !more);
-  const order = orderOf(list, query.sort, slice.fromEnd);
-  // Where so many are found, some stand near the beginning of any order: it is gone along until there are enough of them.
-  const { along, joins } = order;
-  const goesAlong =
-    where.length === 0 ? along !== undefined : more && (along !== undefined || joins === undefined);
-  const ids = await idsInParts(
-    db,
-    partsOf(order, slice.fromEnd).map((part) => ({
-      ids: goesAlong ? alongOrder(list, order, part) : sorted(list, order, part),
-      from: `from ${from} ${whereOf([...where, ...part])}`,
-    })),
-    slice,
+  const ids =
+    searched && !more ? searched.ids : await idsOf(db, list, query.sort, sliceOf(total, page, !more), more);
+  const rows = ids.length === 0 ? [] : await db.rows<Row>(list.shown, { ...bound, ids });
+  const byId = new Map(rows.map((row) => [row.id, row]));
+  return { rows: ids.flatMap((id) => byId.get(id) ?? []), total, more, page, pages };
+}
+
+async function countUpTo(db: Database, { from, where, bound }: LongList, most: number): Promise<number> {
+  const counted = await db.row<{ n: number }>(
+    `select count(*)::int as n from (select 1 from ${from} ${whereOf(where)} limit ${most + 1}) as counted`,
     bound,
   );
-  if (slice.fromEnd) ids.reverse();
-  const rows =
-    ids.length === 0 ? [] : await db.rows<Row>(list.shown, { ...bound, ids: ids.map(({ id }) => id) });
-  const byId = new Map(rows.map((row) => [row.id, row]));
-  return { rows: ids.flatMap(({ id }) => byId.get(id) ?? []), total, more, page, pages };
+  return counted?.n ?? 0;
+}
+
+/** How many are found, and the first page of them, in one search. With more than are counted it is no page. */
+async function searchedOnce(db: Database, list: LongList, sort: string, most: number) {
+  const { from, alias, where, bound } = list;
+  const { by, joins = '', direction } = orderOf(list, sort, false);
+  const rows = await db.rows<{ id: string; n: number }>(
+    `with found as materialized (
+       select ${[`${alias}.id`, ...by.map((one, i) => `${one} as by_${i}`)].join(', ')}
+       from ${from} ${joins} ${whereOf(where)} limit ${most + 1})
+     select found.id::text, (select count(*)::int from found) as n from found
+     order by ${by.map((_, i) => `by_${i} ${direction} nulls last`).join(', ')}, found.id ${direction} limit ${PAGE_SIZE}`,
+    bound,
+  );
+  return { n: rows[0]?.n ?? 0, ids: rows.map(({ id }) => id) };
+}
+
+type Slice = ReturnType<typeof sliceOf>;
+
+/** The ids of a page, in the order of the list. */
+async function idsOf(
+  db: Database,
+  list: LongList,
+  sort: string,
+  slice: Slice,
+  more: boolean,
+): Promise<string[]> {
+  const { from, where, bound } = list;
+  const order = orderOf(list, sort, slice.fromEnd);
+  const { along, joins } = order;
+  // Where so many are found, some stand near the beginning of any order: it is gone along until there are enough of them.
+  const goesAlong =
+    where.length === 0
+      ? along !== undefined && slice.offset < MOST_GONE_ALONG
+      : more && (along !== undefined || joins === undefined);
+  const parts = partsOf(order, slice.fromEnd).map((part) => ({
+    ids: goesAlong ? alongOrder(list, order, part) : sorted(list, order, part),
+    from: `from ${from} ${whereOf([...where, ...part])}`,
+  }));
+  const ids = await idsInParts(db, parts, slice, bound);
+  return slice.fromEnd ? ids.toReversed() : ids;
 }
 
 /** From which end a page is come to, and past how many rows. */
@@ -131,14 +167,14 @@ function alongOrder({ from, alias, where }: LongList, order: WrittenOrder, part:
 async function idsInParts(
   db: Database,
   parts: readonly { readonly ids: string; readonly from: string }[],
-  { limit, offset }: { readonly limit: number; readonly offset: number },
+  { limit, offset }: Slice,
   bound: LongList['bound'],
-): Promise<{ id: string }[]> {
-  const found: { id: string }[] = [];
+): Promise<string[]> {
+  const found: string[] = [];
   let skip = offset;
   for (const { ids, from } of parts) {
     const some = await db.rows<{ id: string }>(ids, { ...bound, limit: limit - found.length, offset: skip });
-    found.push(...some);
+    found.push(...some.map(({ id }) => id));
     if (found.length >= limit) break;
     if (some.length > 0) skip = 0;
     else if (skip > 0)

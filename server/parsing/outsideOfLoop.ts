@@ -18,7 +18,7 @@ export async function outsideOfLoop<Task extends keyof Tasks>(
   task: Task,
   ...given: Parameters<Tasks[Task]>
 ): Promise<ReturnType<Tasks[Task]>> {
-  pool ??= poolOf(new URL('./tasks.ts', import.meta.url), {
+  pool ??= poolOf('parsing/tasks.ts', {
     ...{ minThreads: 1, maxThreads: 2, maxQueue: MOST_WAITING, memoryMb: 256 },
   });
   const asked: Asked = { task, given };

@@ -35,7 +35,7 @@ export async function listCases(
   const page = await readLongPage<Row>(
     almanac.db,
     {
-      ...{ from: 'recovery_cases k', alias: 'k' },
+      ...{ from: 'recovery_cases k', alias: 'k', searches: search !== '' },
       where: [
         ...(search === '' ? [] : [`k.subscription_id = any(array(${SUBSCRIPTIONS_FOUND}))`]),
         ...(state === '' ? [] : ['k.state = $state']),

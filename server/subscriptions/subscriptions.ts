@@ -73,7 +73,7 @@ export async function listSubscriptions(
 ): Promise<Page<SubscriptionRow>> {
   const { search, state, dated, customerId } = query;
   const list: LongList = {
-    ...{ from: 'subscriptions s', alias: 's' },
+    ...{ from: 'subscriptions s', alias: 's', searches: search !== '' },
     where: [
       ...(search === '' ? [] : [`s.id = any(array(${SUBSCRIPTIONS_FOUND}))`]),
       ...(state === '' ? [] : ['s.state = $state']),

@@ -1,4 +1,5 @@
 import { Piscina } from 'piscina';
+import { bundled } from '../bundled.ts';
 
 /** What a pool of threads may take. */
 interface Bounds {
@@ -10,14 +11,18 @@ interface Bounds {
   readonly memoryMb: number;
 }
 
-/** Threads that do the tasks of a module (its default export); those above the least end when they have nothing to do. */
-export function poolOf(tasks: URL, { memoryMb, ...bounds }: Bounds): Piscina {
+/**
+ * Threads that do the tasks of a module (its default export); those above the least end when they have nothing to do.
+ * @param tasks from the folder of the server on: 'parsing/tasks.ts'
+ */
+export function poolOf(tasks: string, { memoryMb, ...bounds }: Bounds): Piscina {
+  const made = bundled(`server/${tasks}`);
   return new Piscina({
-    filename: new URL('./thread.mjs', import.meta.url).href,
+    filename: made ?? new URL('./thread.mjs', import.meta.url).href,
     ...bounds,
     idleTimeout: 60_000,
     resourceLimits: { maxOldGenerationSizeMb: memoryMb, stackSizeMb: 4 },
-    workerData: { tasks: tasks.href },
+    workerData: { tasks: new URL(`../${tasks}`, import.meta.url).href },
   });
 }
 

@@ -1,9 +1,0 @@
-import type { Migration } from '../migration.ts';
-
-/** Subscriptions of a rate are gone along in the order of their numbers, and summed up by state without reading them. */
-export const up: Migration['up'] = async (sql) => {
-  await sql(`
-    drop index subscriptions_by_rate;
-    create index subscriptions_by_rate on subscriptions (rate_id, id) include (state, currency, monthly, rate_version);
-  `);
-};
