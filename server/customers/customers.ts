@@ -1,6 +1,6 @@
 import type { Almanac } from '../almanac.ts';
 import type { ListQuery, Page } from '../http/list.ts';
-import { CUSTOMERS_FOUND, readLongPage, searchPatterns } from '../http/longList.ts';
+import { CUSTOMERS_FOUND, readAll, readLongPage, searchPatterns, type LongList } from '../http/longList.ts';
 import type { CustomerRow } from './messages.ts';
 
 const SHOWN = `
@@ -21,29 +21,31 @@ const SHOWN = `
   where c.id = any($ids::bigint[])`;
 
 /** One page of the customers: who they are, their subscriptions by state, what they owe. */
-export function listCustomers(
-  almanac: Almanac,
-  { search, state, ...query }: ListQuery,
-): Promise<Page<CustomerRow>> {
+export function listCustomers({ db }: Almanac, query: ListQuery): Promise<Page<CustomerRow>> {
+  return readLongPage<CustomerRow>(db, customerList(query), query);
+}
+
+/** All customers that are asked for, some at a time. */
+export function allCustomers({ db }: Almanac, query: ListQuery): AsyncIterable<CustomerRow[]> {
+  return readAll<CustomerRow>(db, customerList(query), query);
+}
+
+function customerList({ search, state }: ListQuery): LongList {
   const ofState =
     state === 'none'
       ? 'not exists (select from subscriptions s where s.customer_id = c.id)'
       : 'exists (select from subscriptions s where s.customer_id = c.id and s.state = $state)';
-  return readLongPage<CustomerRow>(
-    almanac.db,
-    {
-      ...{ from: 'customers c', alias: 'c', searches: search !== '', shown: SHOWN },
-      where: [
-        ...(search === '' ? [] : [`c.id = any(array(${CUSTOMERS_FOUND}))`]),
-        ...(state === '' ? [] : [ofState]),
-      ],
-      bound: { patterns: searchPatterns(search), state },
-      orders: {
-        name: { by: ['c.name'] },
-        email: { by: ['c.email'] },
-        since: { by: ['coalesce(c.since, c.created_on)'] },
-      },
+  return {
+    ...{ from: 'customers c', alias: 'c', searches: search !== '', shown: SHOWN },
+    where: [
+      ...(search === '' ? [] : [`c.id = any(array(${CUSTOMERS_FOUND}))`]),
+      ...(state === '' ? [] : [ofState]),
+    ],
+    bound: { patterns: searchPatterns(search), state },
+    orders: {
+      name: { by: ['c.name'] },
+      email: { by: ['c.email'] },
+      since: { by: ['coalesce(c.since, c.created_on)'] },
     },
-    query,
-  );
+  };
 }

@@ -16,6 +16,7 @@ import * as run from './migrations/0012-run.ts';
 import * as mailPace from './migrations/0013-mail-pace.ts';
 import * as foresight from './migrations/0014-foresight.ts';
 import * as alongLists from './migrations/0015-along-lists.ts';
+import * as methods from './migrations/0016-methods.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -33,6 +34,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0013-mail-pace', ...mailPace },
   { name: '0014-foresight', ...foresight },
   { name: '0015-along-lists', ...alongLists },
+  { name: '0016-methods', ...methods },
 ];
 
 /**

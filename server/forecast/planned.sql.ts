@@ -1,6 +1,7 @@
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { DAYS_AHEAD } from '../../core/forecast/daysAhead.ts';
 import type { Almanac } from '../almanac.ts';
+import { METHOD, methodJoin, sayHindrance, type MethodFacts } from '../customers/chargeable.ts';
 import { unnested } from '../db/unnested.ts';
 import type { PlannedMovement } from '../run/messages.ts';
 import type { PlannedPayment } from './walkAhead.ts';
@@ -43,7 +44,7 @@ const WALKED = `
  * Some of the planned charges of one day, in the order of the customers' names.
  * @param walked the charges of a day that lies further ahead than what is stored
  */
-export function plannedRows(
+export async function plannedRows(
   { db }: Pick<Almanac, 'db'>,
   date: string,
   slice: { readonly limit: number; readonly offset: number },
@@ -53,7 +54,7 @@ export function plannedRows(
     { id: 'bigint', amount: 'bigint', currency: 'text' },
     (walked ?? []).map(({ subscriptionId: id, amount, currency }) => ({ id, amount, currency })),
   );
-  return db.rows<PlannedMovement>(
+  const rows = await db.rows<Omit<PlannedMovement, 'cannotCharge'> & MethodFacts>(
     `with day as materialized (${walked ? `${WALKED} ${table} union all ${OPEN_DUES}` : PLANNED}),
      sliced as (
        -- Names one by one: joined, all customers were gone through in their order wherever the day was taken for a short one.
@@ -61,9 +62,14 @@ export function plannedRows(
        from day x join subscriptions s on s.id = x.subscription_id
        order by customer, x.subscription_id, x.invoice limit $limit offset $offset)
      select sliced.subscription_id::text as "subscriptionId", sliced.customer, p.name as plan, sliced.invoice,
-       sliced.amount::text as amount, sliced.currency, sliced.payments
+       sliced.amount::text as amount, sliced.currency, sliced.payments, ${METHOD}
      from sliced join rates r on r.id = sliced.rate_id join plans p on p.id = r.plan_id
+     join subscriptions s on s.id = sliced.subscription_id ${methodJoin('sliced.date')}
      order by sliced.customer, sliced.subscription_id, sliced.invoice`,
     { ...(walked ? bound : {}), from: date, until: date, ...slice },
   );
+  return rows.map(({ collects, card, card_until, hindrance, ...row }) => ({
+    ...row,
+    cannotCharge: sayHindrance({ collects, card, card_until, hindrance }),
+  }));
 }

@@ -13,19 +13,18 @@ import { codesSchema, discountSchema, type CodeAnswer } from '../discounts/messa
 import { Rate } from '../plans/Rate.ts';
 import { cardOfCode } from '../rateCards/takeCard.ts';
 import { versioned } from '../settings/messages.ts';
-import { listQuery } from './list.ts';
 import { RefusedCommand } from './problem.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
+import { addList } from './listRoutes.ts';
+import { DISCOUNT_COLUMNS } from './listColumns.ts';
 
 const id = z.string().regex(/^\d{1,18}$/);
 
 /** Discounts and their codes. */
 export function discountRoutes(routes: Routes, almanac: Almanac): void {
-  routes.add('get', '/api/discounts', {
-    may: EVERYONE_SIGNED_IN,
-    heavy: true,
-    query: listQuery,
-    answer: ({ query }) => listDiscounts(almanac, query),
+  addList(routes, almanac, '/api/discounts', {
+    ...{ may: EVERYONE_SIGNED_IN, name: 'discounts', columns: DISCOUNT_COLUMNS },
+    list: (query) => listDiscounts(almanac, query),
   });
   routes.add('post', '/api/discounts', {
     may: WRITERS,

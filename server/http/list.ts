@@ -16,7 +16,10 @@ export const listQuery = z.object({
   sort: z.string().max(40).default(''),
   page: z.coerce.number().int().min(1).max(100_000).default(1),
 });
-export type ListQuery = z.infer<typeof listQuery>;
+export type ListQuery = z.infer<typeof listQuery> & {
+  /** So many rows a page, where that is not {@link PAGE_SIZE}: for files, never for a screen. */
+  readonly size?: number;
+};
 
 export interface Page<Row> {
   readonly rows: Row[];
@@ -53,11 +56,12 @@ export async function readPage<Row extends object>(
     list.bound,
   );
   const total = counted?.total ?? 0;
-  const pages = Math.max(1, Math.ceil(total / PAGE_SIZE));
+  const size = query.size ?? PAGE_SIZE;
+  const pages = Math.max(1, Math.ceil(total / size));
   const page = Math.min(query.page, pages);
   const rows = await db.rows<Row>(
     `select * from (${list.select}) as listed order by ${order} ${direction} nulls last, id ${direction}
-     limit ${PAGE_SIZE} offset ${(page - 1) * PAGE_SIZE}`,
+     limit ${size} offset ${(page - 1) * size}`,
     list.bound,
   );
   return { rows, total, page, pages };

@@ -1,9 +1,10 @@
 import type { Bound, Database } from '../db/database.ts';
+import { RefusedCommand } from './problem.ts';
 import { PAGE_SIZE, type ListQuery, type Page } from './list.ts';
 
 /** So many rows of what is searched or filtered are counted; whoever comes to more than that narrows the question. */
 export const MOST_COUNTED = 10_000;
-/** The same of a whole list: its order is turned round to come to the others. */
+/** A whole list is counted so far; of one that is longer still, as many rows are come to from each end of an order. */
 const MOST_OF_ALL = 200_000;
 
 /** Past so many rows of a whole list, sorting all of it costs less than going along it. */
@@ -51,19 +52,56 @@ export async function readLongPage<Row extends { readonly id: string }>(
   list: LongList,
   query: Pick<ListQuery, 'sort' | 'page'>,
 ): Promise<Page<Row>> {
-  const { where, bound } = list;
+  const { where } = list;
   const most = where.length === 0 ? MOST_OF_ALL : (list.mostCounted ?? MOST_COUNTED);
   const searched = list.searches && query.page === 1 ? await searchedOnce(db, list, query.sort, most) : null;
   const n = searched?.n ?? (await countUpTo(db, list, most));
   const more = n > most;
-  const total = Math.min(n, most);
+  const total = more ? (list.mostCounted ?? MOST_COUNTED) : n;
   const pages = Math.max(1, Math.ceil(total / PAGE_SIZE));
   const page = Math.min(query.page, pages);
   const ids =
     searched && !more ? searched.ids : await idsOf(db, list, query.sort, sliceOf(total, page, !more), more);
-  const rows = ids.length === 0 ? [] : await db.rows<Row>(list.shown, { ...bound, ids });
+  return { rows: await rowsOf<Row>(db, list, ids), total, more, page, pages };
+}
+
+/** So many rows of a long list are read at once where all of them are. */
+const AT_ONCE = 500;
+/** More rows stand in no file: spreadsheets take no more either. */
+const MOST_IN_FILE = 1_000_000;
+
+/**
+ * All rows of a long list in its order, some at a time. Which they are is found first; one that has gone meanwhile is left out.
+ * @throws RefusedCommand where they are too many for a file
+ */
+export async function* readAll<Row extends { readonly id: string }>(
+  db: Database,
+  list: LongList,
+  query: Pick<ListQuery, 'sort'>,
+): AsyncGenerator<Row[], void> {
+  const { from, alias, where, bound } = list;
+  const order = orderOf(list, query.sort, false);
+  const by = [...order.by, `${alias}.id`].map((one) => `${one} ${order.direction} nulls last`).join(', ');
+  const found = await db.row<{ ids: string }>(
+    `select array_to_string(array(select ${alias}.id from ${from} ${order.joins ?? ''} ${whereOf(where)}
+       order by ${by} limit ${MOST_IN_FILE + 1}), ',') as ids`,
+    bound,
+  );
+  const ids = found?.ids ? found.ids.split(',') : [];
+  if (ids.length > MOST_IN_FILE)
+    throw new RefusedCommand(422, 'These are more than a million rows: choose a filter, or search.');
+  for (let at = 0; at < ids.length; at += AT_ONCE) yield rowsOf<Row>(db, list, ids.slice(at, at + AT_ONCE));
+}
+
+/** What is shown of rows, in the order of their numbers here. */
+async function rowsOf<Row extends { readonly id: string }>(
+  db: Database,
+  { shown, bound }: LongList,
+  ids: readonly string[],
+): Promise<Row[]> {
+  const rows = ids.length === 0 ? [] : await db.rows<Row>(shown, { ...bound, ids });
   const byId = new Map(rows.map((row) => [row.id, row]));
-  return { rows: ids.flatMap((id) => byId.get(id) ?? []), total, more, page, pages };
+  return ids.flatMap((id) => byId.get(id) ?? []);
 }
 
 async function countUpTo(db: Database, { from, where, bound }: LongList, most: number): Promise<number> {

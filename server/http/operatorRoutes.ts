@@ -5,16 +5,16 @@ import { localeOf } from '../../core/typed/manner.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
-import { listCustomers } from '../customers/customers.ts';
+import { allCustomers, listCustomers } from '../customers/customers.ts';
 import { changeCustomer, readCustomer } from '../customers/changeCustomer.ts';
 import { creditsOf } from '../customers/credit.ts';
 import { readCorrespondence, writeToCustomer } from '../customers/correspondence.ts';
 import { customerSchema, newCardSchema, toCustomerSchema } from '../customers/messages.ts';
-import { listLetters, readLetter } from '../notices/letterbook.ts';
+import { allLetters, listLetters, readLetter } from '../notices/letterbook.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { versioned } from '../settings/messages.ts';
 import { settingsOf } from '../settings/settings.ts';
-import { listCases, readCase } from '../recovery/cases.ts';
+import { allCases, listCases, readCase } from '../recovery/cases.ts';
 import { countLinks, revokeLinks } from '../customers/endLinks.ts';
 import { debtsOf, takeNewMethod } from '../recovery/newMethod.ts';
 import { readDayPart, readDaySheet, readRail, readSpan } from '../run/daySheet.ts';
@@ -34,7 +34,7 @@ import { askForTurn } from '../run/turnPages.ts';
 import { readLaw } from '../subscriptions/law.ts';
 import type { EnrolmentForm } from '../subscriptions/messages.ts';
 import { find } from './find.ts';
-import { listQuery, ofCustomer } from './list.ts';
+import { ofCustomer } from './list.ts';
 import { RefusedCommand } from './problem.ts';
 import { discountRoutes } from './discountRoutes.ts';
 import { planRoutes } from './planRoutes.ts';
@@ -42,6 +42,8 @@ import { rateCardRoutes } from './rateCardRoutes.ts';
 import { personOf } from './session.ts';
 import { subscriptionRoutes } from './subscriptionRoutes.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
+import { addList } from './listRoutes.ts';
+import { CASE_COLUMNS, CUSTOMER_COLUMNS, LETTER_COLUMNS } from './listColumns.ts';
 
 const day = z.iso
   .date('Give a date as YYYY-MM-DD.')
@@ -113,11 +115,10 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
   rateCardRoutes(routes, almanac);
   subscriptionRoutes(routes, almanac);
 
-  routes.add('get', '/api/customers', {
-    may,
-    heavy: true,
-    query: listQuery,
-    answer: ({ query }) => listCustomers(almanac, query),
+  addList(routes, almanac, '/api/customers', {
+    ...{ may, name: 'customers', columns: CUSTOMER_COLUMNS },
+    list: (query) => listCustomers(almanac, query),
+    all: (query) => allCustomers(almanac, query),
   });
   routes.add('get', '/api/customers/:id', {
     may,
@@ -170,18 +171,16 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
     query: turnedQuery,
     answer: ({ query }) => readTurned(almanac, query.from, query.to),
   });
-  routes.add('get', '/api/cases', {
-    may,
-    heavy: true,
-    query: listQuery,
-    answer: ({ query }) => listCases(almanac, query),
+  addList(routes, almanac, '/api/cases', {
+    ...{ may, name: 'recovery', columns: CASE_COLUMNS },
+    list: (query) => listCases(almanac, query),
+    all: (query) => allCases(almanac, query),
   });
   routes.add('get', '/api/cases/:id', { may, answer: ({ params }) => readCase(almanac, params.id ?? '') });
-  routes.add('get', '/api/letters', {
-    may,
-    heavy: true,
-    query: ofCustomer,
-    answer: ({ query }) => listLetters(almanac, query),
+  addList(routes, almanac, '/api/letters', {
+    ...{ may, name: 'letters', columns: LETTER_COLUMNS, query: ofCustomer },
+    list: (query) => listLetters(almanac, query),
+    all: (query) => allLetters(almanac, query),
   });
   routes.add('get', '/api/letters/:id', {
     may,

@@ -17,6 +17,8 @@ import { versioned } from '../settings/messages.ts';
 import { ofRoles } from './body.ts';
 import { listQuery } from './list.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
+import { addList } from './listRoutes.ts';
+import { PLAN_COLUMNS, RATE_SUBSCRIBER_COLUMNS } from './listColumns.ts';
 
 /** What is offered: plans and their rates. */
 export function planRoutes(app: Express, routes: Routes, almanac: Almanac): void {
@@ -27,11 +29,9 @@ export function planRoutes(app: Express, routes: Routes, almanac: Almanac): void
     query: listQuery,
     answer: ({ query }) => listPlans(almanac, query),
   });
-  routes.add('get', '/api/plan-list', {
-    may,
-    heavy: true,
-    query: listQuery,
-    answer: ({ query }) => listPlanRows(almanac, query),
+  addList(routes, almanac, '/api/plan-list', {
+    ...{ may, name: 'plans', columns: PLAN_COLUMNS },
+    list: (query) => listPlanRows(almanac, query),
   });
   routes.add('get', '/api/plans/:id', {
     may,
@@ -96,11 +96,9 @@ export function planRoutes(app: Express, routes: Routes, almanac: Almanac): void
     body: laterMoveSchema,
     answer: ({ params, body }) => moveSubscribers(almanac, params.id ?? '', body),
   });
-  routes.add('get', '/api/rates/:id/subscribers', {
-    may,
-    heavy: true,
-    query: listQuery,
-    answer: ({ params, query }) => listSubscribersOf(almanac, params.id ?? '', query),
+  addList(routes, almanac, '/api/rates/:id/subscribers', {
+    ...{ may, name: 'subscribers', columns: RATE_SUBSCRIBER_COLUMNS },
+    list: (query, id) => listSubscribersOf(almanac, id, query),
   });
   routes.add('get', '/api/rates/:id/versions', {
     may,

@@ -7,19 +7,18 @@ import { applySchema, rateCardSchema } from '../rateCards/messages.ts';
 import { changeRateCard, listRateCards, makeRateCard, readRateCard } from '../rateCards/rateCards.ts';
 import { cardsFor } from '../rateCards/takeCard.ts';
 import { versioned } from '../settings/messages.ts';
-import { listQuery } from './list.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
+import { addList } from './listRoutes.ts';
+import { RATE_CARD_COLUMNS } from './listColumns.ts';
 
 const id = z.string().regex(/^\d{1,18}$/);
 
 /** Rate cards, who may have them, and applying them. */
 export function rateCardRoutes(routes: Routes, almanac: Almanac): void {
   const may = EVERYONE_SIGNED_IN;
-  routes.add('get', '/api/rate-cards', {
-    may,
-    heavy: true,
-    query: listQuery,
-    answer: ({ query }) => listRateCards(almanac, query),
+  addList(routes, almanac, '/api/rate-cards', {
+    ...{ may, name: 'rate-cards', columns: RATE_CARD_COLUMNS },
+    list: (query) => listRateCards(almanac, query),
   });
   routes.add('get', '/api/rate-cards/:id', {
     may,

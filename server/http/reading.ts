@@ -10,7 +10,7 @@ export function whenGivenUp(response: Response, deadlineMs: number): AbortSignal
   const timer = setTimeout(giveUp, deadlineMs);
   response.once('close', () => {
     clearTimeout(timer);
-    giveUp();
+    if (!response.writableFinished) giveUp();
   });
   return given.signal;
 }

@@ -33,6 +33,8 @@ interface RouteOptions<Query extends z.ZodType, Body extends z.ZodType> {
   readonly changesNothing?: true;
   /** It may read very much: few of its kind go on at once, and others are answered meanwhile. */
   readonly heavy?: true;
+  /** After so long it is given up, where that is not what is usual. */
+  readonly deadlineMs?: number;
   readonly answer: (asked: {
     readonly params: Readonly<Record<string, string>>;
     readonly query: z.output<Query>;
@@ -99,7 +101,7 @@ export class Routes {
         body: (body ?? z.unknown()).parse(request.body) as z.output<Body>,
         request,
         response,
-        signal: whenGivenUp(response, this.almanac.config.READ_DEADLINE_MS),
+        signal: whenGivenUp(response, options.deadlineMs ?? this.almanac.config.READ_DEADLINE_MS),
       };
       if (method === 'get' || options.changesNothing) {
         const { signal } = asked;

@@ -40,8 +40,9 @@ import { changeSection, readSection, settingsOf } from '../settings/settings.ts'
 import { taxSchema } from '../taxes/messages.ts';
 import { changeTax, listTaxes, makeTax, retireTax } from '../taxes/taxes.ts';
 import { ofRoles } from './body.ts';
-import { listQuery } from './list.ts';
 import { EVERYONE_SIGNED_IN, OWNER, WRITERS, type Routes } from './route.ts';
+import { addList } from './listRoutes.ts';
+import { AUDIT_COLUMNS } from './listColumns.ts';
 
 /** The first hour of an operator and everything it sets: seen by billers, changed by owners. */
 export function setupRoutes(app: Express, routes: Routes, almanac: Almanac): void {
@@ -198,11 +199,9 @@ export function setupRoutes(app: Express, routes: Routes, almanac: Almanac): voi
     answer: ({ params }) => revokeKey(almanac, params.id ?? ''),
   });
 
-  routes.add('get', '/api/audit', {
-    may: OWNER,
-    heavy: true,
-    query: listQuery,
-    answer: ({ query }) => listAudit(almanac, query),
+  addList(routes, almanac, '/api/audit', {
+    ...{ may: OWNER, name: 'audit', columns: AUDIT_COLUMNS },
+    list: (query) => listAudit(almanac, query),
   });
 }
 

@@ -7,20 +7,21 @@ import { alterationSchema } from '../subscriptions/alterMessages.ts';
 import { effectOfTakingBack, plannedChanges, takeBack } from '../subscriptions/takeBack.ts';
 import { enrolCustomer } from '../subscriptions/enrolCustomer.ts';
 import { enrolmentSchema } from '../subscriptions/messages.ts';
-import { listSubscriptions, readSubscription } from '../subscriptions/subscriptions.ts';
+import { allSubscriptions, listSubscriptions, readSubscription } from '../subscriptions/subscriptions.ts';
 import { ofCustomer } from './list.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
+import { addList } from './listRoutes.ts';
+import { SUBSCRIPTION_COLUMNS } from './listColumns.ts';
 
 const idText = z.string().regex(/^\d{1,18}$/);
 
 /** Subscriptions: enrolling, looking, and altering those that run. */
 export function subscriptionRoutes(routes: Routes, almanac: Almanac): void {
   const may = EVERYONE_SIGNED_IN;
-  routes.add('get', '/api/subscriptions', {
-    may,
-    heavy: true,
-    query: ofCustomer,
-    answer: ({ query }) => listSubscriptions(almanac, query),
+  addList(routes, almanac, '/api/subscriptions', {
+    ...{ may, name: 'subscriptions', columns: SUBSCRIPTION_COLUMNS, query: ofCustomer },
+    list: (query) => listSubscriptions(almanac, query),
+    all: (query) => allSubscriptions(almanac, query),
   });
   routes.add('get', '/api/subscriptions/:id', {
     may,

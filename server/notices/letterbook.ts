@@ -1,39 +1,51 @@
 import type { Almanac } from '../almanac.ts';
 import { linkToken } from '../customers/link.ts';
 import type { ListQuery, Page } from '../http/list.ts';
-import { byCustomer, CUSTOMERS_FOUND, readLongPage, searchPatterns } from '../http/longList.ts';
+import {
+  byCustomer,
+  CUSTOMERS_FOUND,
+  readAll,
+  readLongPage,
+  searchPatterns,
+  type LongList,
+} from '../http/longList.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { LINK_PLACE } from './compose.ts';
 import type { LetterRow, LetterView } from './messages.ts';
 import { STORED, STORED_FROM, writtenOut, type StoredLetter } from './written.ts';
 
+type LetterQuery = ListQuery & { readonly customerId?: string | undefined };
+
 /** One page of the letterbook, newest first. */
-export function listLetters(
-  almanac: Almanac,
-  query: ListQuery & { readonly customerId?: string | undefined },
-): Promise<Page<LetterRow>> {
-  const { search, state, customerId } = query;
-  return readLongPage<LetterRow>(
-    almanac.db,
-    {
-      ...{ from: 'letters l', alias: 'l' },
-      where: [
-        ...(search === '' ? [] : [`l.customer_id = any(array(${CUSTOMERS_FOUND}))`]),
-        ...(state === '' ? [] : [STATES.includes(state) ? 'l.state = $state' : 'l.event = $state']),
-        ...(customerId === undefined ? [] : ['l.customer_id = $customerId::bigint']),
-      ],
-      shown: `
+export function listLetters({ db }: Almanac, query: LetterQuery): Promise<Page<LetterRow>> {
+  return readLongPage<LetterRow>(db, letterList(query), newestFirst(query));
+}
+
+/** All letters that are asked for, some at a time. */
+export function allLetters({ db }: Almanac, query: LetterQuery): AsyncIterable<LetterRow[]> {
+  return readAll<LetterRow>(db, letterList(query), newestFirst(query));
+}
+
+const newestFirst = (query: LetterQuery) => (query.sort === '' ? { ...query, sort: '-written' } : query);
+
+function letterList({ search, state, customerId }: LetterQuery): LongList {
+  return {
+    ...{ from: 'letters l', alias: 'l' },
+    where: [
+      ...(search === '' ? [] : [`l.customer_id = any(array(${CUSTOMERS_FOUND}))`]),
+      ...(state === '' ? [] : [STATES.includes(state) ? 'l.state = $state' : 'l.event = $state']),
+      ...(customerId === undefined ? [] : ['l.customer_id = $customerId::bigint']),
+    ],
+    shown: `
         select l.id::text, l.written_on as "writtenOn", l.event, l.reason, l.to_address as "to", l.subject, l.state, l.fate,
           c.name as customer, c.id::text as "customerId", l.subscription_id::text as "subscriptionId"
         from letters l join customers c on c.id = l.customer_id where l.id = any($ids::bigint[])`,
-      bound: { patterns: searchPatterns(search), state, customerId: customerId ?? '' },
-      orders: {
-        written: { by: ['l.written_on'] },
-        customer: byCustomer('letters', 'l'),
-      },
+    bound: { patterns: searchPatterns(search), state, customerId: customerId ?? '' },
+    orders: {
+      written: { by: ['l.written_on'] },
+      customer: byCustomer('letters', 'l'),
     },
-    query.sort === '' ? { ...query, sort: '-written' } : query,
-  );
+  };
 }
 
 /** What can be asked for by how it was sent; whatever else is asked for is an event. */

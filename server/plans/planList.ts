@@ -27,9 +27,10 @@ export async function listPlanRows(almanac: Almanac, query: ListQuery): Promise<
     })
     .filter((row) => isAskedFor(row, query))
     .sort(orderOf(query.sort));
-  const pages = Math.max(1, Math.ceil(rows.length / PAGE_SIZE));
+  const { size = PAGE_SIZE } = query;
+  const pages = Math.max(1, Math.ceil(rows.length / size));
   const page = Math.min(query.page, pages);
-  return { rows: rows.slice((page - 1) * PAGE_SIZE, page * PAGE_SIZE), total: rows.length, page, pages };
+  return { rows: rows.slice((page - 1) * size, page * size), total: rows.length, page, pages };
 }
 
 /** Archived plans are listed only where they are asked for. */

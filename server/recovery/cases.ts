@@ -6,7 +6,13 @@ import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { listQuery, type ListQuery, type Page } from '../http/list.ts';
-import { readLongPage, searchPatterns, SUBSCRIPTIONS_FOUND } from '../http/longList.ts';
+import {
+  readAll,
+  readLongPage,
+  searchPatterns,
+  SUBSCRIPTIONS_FOUND,
+  type LongList,
+} from '../http/longList.ts';
 import type { CaseRow, CaseStep } from './messages.ts';
 
 interface Row extends Omit<CaseRow, 'steps' | 'why' | 'says'> {
@@ -27,21 +33,29 @@ const OWED = `left join (
   where i.case_id is not null and (d.due_on <= $today::date or not d.of_several) group by 1) o on o.case_id = k.id`;
 
 /** One page of the recovery cases, each with the steps of its ladder: climbed, next and to come. */
-export async function listCases(
-  almanac: Almanac,
-  query: ListQuery & { readonly id?: string },
-): Promise<Page<CaseRow>> {
-  const { search, state, id } = query;
-  const page = await readLongPage<Row>(
-    almanac.db,
-    {
-      ...{ from: 'recovery_cases k', alias: 'k', searches: search !== '' },
-      where: [
-        ...(search === '' ? [] : [`k.subscription_id = any(array(${SUBSCRIPTIONS_FOUND}))`]),
-        ...(state === '' ? [] : ['k.state = $state']),
-        ...(id === undefined ? [] : ['k.id::text = $id']),
-      ],
-      shown: `
+export async function listCases(almanac: Almanac, query: CaseQuery): Promise<Page<CaseRow>> {
+  const page = await readLongPage<Row>(almanac.db, await caseList(almanac, query), newestFirst(query));
+  return { ...page, rows: page.rows.map(viewOf) };
+}
+
+/** All cases that are asked for, some at a time. */
+export async function* allCases(almanac: Almanac, query: CaseQuery): AsyncGenerator<CaseRow[]> {
+  for await (const rows of readAll<Row>(almanac.db, await caseList(almanac, query), newestFirst(query)))
+    yield rows.map(viewOf);
+}
+
+type CaseQuery = ListQuery & { readonly id?: string };
+const newestFirst = (query: CaseQuery) => (query.sort === '' ? { ...query, sort: '-opened' } : query);
+
+async function caseList(almanac: Almanac, { search, state, id }: CaseQuery): Promise<LongList> {
+  return {
+    ...{ from: 'recovery_cases k', alias: 'k', searches: search !== '' },
+    where: [
+      ...(search === '' ? [] : [`k.subscription_id = any(array(${SUBSCRIPTIONS_FOUND}))`]),
+      ...(state === '' ? [] : ['k.state = $state']),
+      ...(id === undefined ? [] : ['k.id::text = $id']),
+    ],
+    shown: `
         select k.id::text, k.state, k.opened_on as "openedOn", k.closed_on as "closedOn", k.decline_class, k.next_rung, k.next_rung_on,
           s.id::text as "subscriptionId", c.id::text as "customerId", c.name as customer, p.name as plan,
           l.name || ', version ' || l.version as ladder, l.rungs, l.final_action, l.final_after_days,
@@ -59,23 +73,20 @@ export async function listCases(
         join customers c on c.id = s.customer_id join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id
         join ladders l on l.id = k.ladder_id
         where k.id = any($ids::bigint[])`,
-      bound: {
-        ...{ patterns: searchPatterns(search), state, id: id ?? '' },
-        today: await businessDateOf(almanac),
-      },
-      orders: {
-        opened: { by: ['k.opened_on'] },
-        customer: {
-          by: ['c.name'],
-          joins: 'join subscriptions s on s.id = k.subscription_id join customers c on c.id = s.customer_id',
-        },
-        next: { by: ['k.next_rung_on'], mayLack: true },
-        owed: { by: ['coalesce(o.owed, 0)'], joins: OWED },
-      },
+    bound: {
+      ...{ patterns: searchPatterns(search), state, id: id ?? '' },
+      today: await businessDateOf(almanac),
     },
-    query.sort === '' ? { ...query, sort: '-opened' } : query,
-  );
-  return { ...page, rows: page.rows.map(viewOf) };
+    orders: {
+      opened: { by: ['k.opened_on'] },
+      customer: {
+        by: ['c.name'],
+        joins: 'join subscriptions s on s.id = k.subscription_id join customers c on c.id = s.customer_id',
+      },
+      next: { by: ['k.next_rung_on'], mayLack: true },
+      owed: { by: ['coalesce(o.owed, 0)'], joins: OWED },
+    },
+  };
 }
 
 /** One case, or a refusal where there is none. */

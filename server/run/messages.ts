@@ -98,6 +98,8 @@ export interface FailedMovement extends SheetMovement {
 /** What one subscription is charged on a day, which may be several payments. */
 export interface PlannedMovement extends SheetMovement {
   readonly payments: number;
+  /** What hinders it, in words; null where nothing does. */
+  readonly cannotCharge: string | null;
 }
 
 /** One part of a sheet: the first of its rows, how many payments there are in all, and what they come to by currency. */

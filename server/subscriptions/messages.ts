@@ -89,8 +89,15 @@ export interface SubscriptionRow {
   readonly currency: string;
   readonly nextOn: string | null;
   readonly nextAmount: string | null;
+  /** 'Larkfield ending 4242', 'by hand', 'no card'. */
+  readonly method: string;
+  /** What hinders its next payment, in words; null where nothing does. */
+  readonly cannotCharge: string | null;
   readonly thread: Thread;
 }
+
+/** What subscriptions are filtered by that something hinders from being charged. */
+export const CANNOT_BE_CHARGED = 'cannot be charged';
 
 export interface AttemptView {
   readonly id: string;

@@ -8,9 +8,18 @@ import { saySettled } from '../../core/words/saySettled.ts';
 import { sayAgreed } from '../../core/words/sayAgreed.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
+import {
+  CANNOT_CHARGE,
+  METHOD,
+  methodJoin,
+  sayHindrance,
+  sayMethod,
+  type MethodFacts,
+} from '../customers/chargeable.ts';
 import type { ListQuery, Page } from '../http/list.ts';
 import {
   byCustomer,
+  readAll,
   readLongPage,
   searchPatterns,
   SUBSCRIPTIONS_FOUND,
@@ -22,6 +31,7 @@ import type { InvoiceField, InvoiceLine } from '../invoices/invoiceParts.ts';
 import type { Law, LawFacts } from '../../core/terms/law.ts';
 import { duesAhead } from '../invoices/dues.ts';
 import { LAW_COLUMNS, loadLaw } from './law.ts';
+import { CANNOT_BE_CHARGED } from './messages.ts';
 import type { ComingPayment, InvoiceView, SubscriptionRow, SubscriptionView } from './messages.ts';
 import type { AttemptState } from '../payments/states.ts';
 import type { SubscriptionState } from './states.ts';
@@ -32,11 +42,11 @@ const COMING = 12;
 
 const SELECT = `
   select s.id, s.customer_id, c.name as customer, p.name as plan, r.name as rate, s.state,
-    s.terms, ${LAW_COLUMNS}, s.walk, s.closed_on, s.starts_on, s.ends_on, s.wake_on
-  from subscriptions s
+    s.terms, ${LAW_COLUMNS}, s.walk, s.closed_on, s.starts_on, s.ends_on, s.wake_on, ${METHOD}
+  from subscriptions s ${methodJoin('coalesce(s.next_on, $today::date)')}
   join customers c on c.id = s.customer_id join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id`;
 
-interface Row extends LawFacts {
+interface Row extends LawFacts, MethodFacts {
   readonly id: string;
   readonly customer_id: string;
   readonly customer: string;
@@ -69,16 +79,33 @@ const BY_PLAN: Order = {
 /** One page of the subscriptions, with the thread of each. */
 export async function listSubscriptions(
   almanac: Almanac,
-  query: ListQuery & { readonly customerId?: string | undefined },
+  query: SubscriptionQuery,
 ): Promise<Page<SubscriptionRow>> {
-  const { search, state, dated, customerId } = query;
-  const list: LongList = {
+  const page = await readLongPage<Row>(almanac.db, await subscriptionList(almanac, query), query);
+  return { ...page, rows: await viewsOf(almanac, page.rows) };
+}
+
+/** All subscriptions that are asked for, some at a time. */
+export async function* allSubscriptions(
+  almanac: Almanac,
+  query: SubscriptionQuery,
+): AsyncGenerator<SubscriptionRow[]> {
+  for await (const rows of readAll<Row>(almanac.db, await subscriptionList(almanac, query), query))
+    yield viewsOf(almanac, rows);
+}
+
+type SubscriptionQuery = ListQuery & { readonly customerId?: string | undefined };
+
+async function subscriptionList(almanac: Almanac, query: SubscriptionQuery): Promise<LongList> {
+  const { search, state, kind, dated, customerId } = query;
+  return {
     ...{ from: 'subscriptions s', alias: 's', searches: search !== '' },
     where: [
       ...(search === '' ? [] : [`s.id = any(array(${SUBSCRIPTIONS_FOUND}))`]),
       ...(state === '' ? [] : ['s.state = $state']),
       ...(customerId === undefined ? [] : ['s.customer_id = $customerId::bigint']),
       ...(DATED[dated] === undefined ? [] : [DATED[dated]]),
+      ...(kind === CANNOT_BE_CHARGED ? [CANNOT_CHARGE] : []),
     ],
     shown: `${SELECT} where s.id = any($ids::bigint[])`,
     bound: {
@@ -94,8 +121,6 @@ export async function listSubscriptions(
       next: { by: ['s.next_on'], mayLack: true },
     },
   };
-  const page = await readLongPage<Row>(almanac.db, list, query);
-  return { ...page, rows: await viewsOf(almanac, page.rows) };
 }
 
 async function viewsOf(almanac: Almanac, rows: readonly Row[]): Promise<SubscriptionRow[]> {
@@ -121,6 +146,8 @@ async function viewsOf(almanac: Almanac, rows: readonly Row[]): Promise<Subscrip
       nextAmount: next?.due ?? null,
       thread: threads.get(row.id) ?? { starts: row.terms.starts, ends: null, stretches: [], marks: [] },
       currency: row.terms.currency,
+      method: sayMethod(row),
+      cannotCharge: sayHindrance(row),
     };
   });
 }
@@ -190,7 +217,7 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
        s.extras, s.answers, s.collects, s.invoicing, s.cancelled_by as "cancelledBy", s.without_method as "withoutMethod"
      from (${SELECT}) as x join subscriptions s on s.id = x.id join rates r on r.id = s.rate_id
      join customers c on c.id = x.customer_id where x.id = $id`,
-    { id },
+    { id, today: await businessDateOf(almanac) },
   );
   if (!row) throw new RefusedCommand(404, 'There is no such subscription.');
   const [view] = await viewsOf(almanac, [row]);

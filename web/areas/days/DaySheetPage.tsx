@@ -14,6 +14,7 @@ import { useMoreRows } from './useMoreRows.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
+import { Hindered } from '../../parts/Hindered.tsx';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 
 /** One business day: what needs a person first, then what failed, what came in, and what comes next. */
@@ -83,6 +84,7 @@ function SheetOf({ date }: { readonly date: string }) {
             <Row key={`${row.subscriptionId}${i}`} row={row} colour="planned">
               {row.plan}
               {row.payments > 1 && `, ${row.payments} payments`}
+              <Hindered says={row.cannotCharge} />
             </Row>
           )}
         </Section>

@@ -2,7 +2,11 @@ import { Box, Button, Flex, Link as TextLink, Text } from '@chakra-ui/react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate, sayDayMonthYear } from '../../../core/words/date.ts';
-import type { SubscriptionRow, SubscriptionView } from '../../../server/subscriptions/messages.ts';
+import {
+  CANNOT_BE_CHARGED,
+  type SubscriptionRow,
+  type SubscriptionView,
+} from '../../../server/subscriptions/messages.ts';
 import { SUBSCRIPTION_STATES } from '../../../server/subscriptions/states.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
@@ -11,6 +15,7 @@ import { useFrame } from '../../frame/useFrame.ts';
 import { Charges } from '../../parts/Charges.tsx';
 import { ListPage } from '../../parts/list/ListPage.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
+import { Hindered } from '../../parts/Hindered.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { threadWindow } from '../../parts/threadWindow.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
@@ -57,6 +62,8 @@ export function SubscriptionsPage() {
         path="/api/subscriptions"
         label="subscriptions"
         states={SUBSCRIPTION_STATES}
+        kinds={{ [CANNOT_BE_CHARGED]: 'cannot charge' }}
+        anyKind="Any method"
         dates={DATES}
         chosen={chosen}
         onChoose={choose}
@@ -81,6 +88,12 @@ export function SubscriptionsPage() {
             under: (row) => row.plan,
           },
           { heading: 'State', sort: 'state', width: '104px', cell: (row) => <StateMark state={row.state} /> },
+          {
+            heading: 'Method',
+            width: '178px',
+            cell: (row) => (row.state === 'ended' || row.state === 'lapsed' ? '' : row.method),
+            under: (row) => <Hindered says={row.cannotCharge} />,
+          },
           {
             heading: 'Thread',
             cell: (row) => (

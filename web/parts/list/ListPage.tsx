@@ -1,6 +1,7 @@
-import { Box, Button, Flex, Input, Text } from '@chakra-ui/react';
+import { Box, Button, Flex, Input, Link as TextLink, Text } from '@chakra-ui/react';
 import { useCallback, useEffect, useState, type ReactNode } from 'react';
 import { useSearchParams } from 'react-router';
+import { withQuery } from '../../api/client.ts';
 import { Loading } from '../../frame/PageLoading.tsx';
 import { sayCount } from '../sayCount.ts';
 import { Choice } from './Choice.tsx';
@@ -20,6 +21,8 @@ interface Props<Row> {
   readonly states: readonly string[];
   /** A second filter, by what kind of thing a row is: the value asked for, and what it is called. */
   readonly kinds?: Readonly<Record<string, string>>;
+  /** What that filter is called where nothing is asked. */
+  readonly anyKind?: string;
   /** Dates that rows can be filtered by, and what each is called. */
   readonly dates?: Readonly<Record<string, string>>;
   /** What to say and offer where there is nothing at all. */
@@ -33,7 +36,7 @@ interface Props<Row> {
  * drawn and fetched as they come in sight.
  */
 export function ListPage<Row extends { id: string }>(props: Props<Row>) {
-  const { path, label, columns, states, kinds, dates, empty, chosen, onChoose } = props;
+  const { path, label, columns, states, kinds, anyKind = 'Any kind', dates, empty, chosen, onChoose } = props;
   const [params, setParams] = useSearchParams();
   const given = (name: string) => params.get(name) ?? '';
   const asked = {
@@ -99,8 +102,8 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
         />
         {kinds && (
           <Choice
-            label="Kind"
-            all="Any kind"
+            label={anyKind.replace(/^Any (.)/, (_, first: string) => first.toUpperCase())}
+            all={anyKind}
             value={given('kind')}
             choices={Object.entries(kinds)}
             onChange={(kind) => set({ kind })}
@@ -113,7 +116,19 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
             onChange={(to) => set({ ...to })}
           />
         )}
-        <Text color="muted" ml="auto" aria-live="polite">
+        {total !== undefined && total > 0 && (
+          <TextLink
+            href={withQuery(`${path}.csv`, { ...asked, sort })}
+            download
+            ml="auto"
+            fontSize="13px"
+            color="muted"
+            title={`Save these ${label} as a file for a spreadsheet (CSV)`}
+          >
+            Save as CSV
+          </TextLink>
+        )}
+        <Text color="muted" ml={total ? undefined : 'auto'} aria-live="polite">
           {total === undefined
             ? ''
             : `${more ? 'more than ' : ''}${sayCount(total)} ${total === 1 ? singular(label) : label}`}

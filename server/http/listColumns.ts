@@ -1,0 +1,124 @@
+import { minorDigits } from '../../core/money/currency.ts';
+import { formatDecimal } from '../../core/money/decimal.ts';
+import type { AuditRow } from '../audit/messages.ts';
+import type { CustomerRow } from '../customers/messages.ts';
+import type { DiscountView } from '../discounts/messages.ts';
+import type { LetterRow } from '../notices/messages.ts';
+import type { PlanRow, RateSubscriber } from '../plans/messages.ts';
+import type { RateCardView } from '../rateCards/messages.ts';
+import type { CaseRow } from '../recovery/messages.ts';
+import type { SubscriptionRow } from '../subscriptions/messages.ts';
+import type { CsvColumns } from './csv.ts';
+
+/*
+ * What stands in the files that lists go out as. Amounts are decimals with a point, their currency in a column beside them;
+ * dates are YYYY-MM-DD: a program can read them as well as a spreadsheet.
+ */
+
+const amount = (minor: string | null, currency: string) =>
+  minor === null ? null : formatDecimal(BigInt(minor), minorDigits(currency));
+const sums = (of: readonly { readonly currency: string; readonly amount: string }[] | null) =>
+  (of ?? []).map((one) => `${amount(one.amount, one.currency)} ${one.currency}`).join('; ');
+
+export const SUBSCRIPTION_COLUMNS: CsvColumns<SubscriptionRow> = {
+  Subscription: (row) => row.id,
+  Customer: (row) => row.customer,
+  Plan: (row) => row.plan,
+  Rate: (row) => row.rate,
+  Terms: (row) => row.says,
+  State: (row) => row.state,
+  'Next charge': (row) => row.nextOn,
+  'Next amount': (row) => amount(row.nextAmount, row.currency),
+  Currency: (row) => row.currency,
+  Method: (row) => row.method,
+  'Cannot be charged': (row) => row.cannotCharge,
+};
+
+export const CUSTOMER_COLUMNS: CsvColumns<CustomerRow> = {
+  Reference: (row) => row.reference,
+  Name: (row) => row.name,
+  'E-mail': (row) => row.email,
+  Country: (row) => row.country,
+  Region: (row) => row.region,
+  Group: (row) => row.group,
+  Since: (row) => row.createdOn,
+  Plans: (row) => row.plans,
+  States: (row) => row.states.join('; '),
+  Card: (row) => row.card,
+  Owes: (row) => sums(row.owed),
+  'No tax because': (row) => row.taxExempt,
+};
+
+export const CASE_COLUMNS: CsvColumns<CaseRow> = {
+  Case: (row) => row.id,
+  Customer: (row) => row.customer,
+  Plan: (row) => row.plan,
+  State: (row) => row.state,
+  Opened: (row) => row.openedOn,
+  Closed: (row) => row.closedOn,
+  Owed: (row) => amount(row.owed, row.currency),
+  Currency: (row) => row.currency,
+  Why: (row) => row.why,
+  Ladder: (row) => row.ladder,
+  Next: (row) => row.says,
+};
+
+export const LETTER_COLUMNS: CsvColumns<LetterRow> = {
+  Written: (row) => row.writtenOn,
+  Event: (row) => row.event,
+  Customer: (row) => row.customer,
+  To: (row) => row.to,
+  Subject: (row) => row.subject,
+  Because: (row) => row.reason,
+  State: (row) => row.state,
+  Fate: (row) => row.fate,
+};
+
+export const PLAN_COLUMNS: CsvColumns<PlanRow> = {
+  Name: (row) => row.name,
+  Kind: (row) => row.kind,
+  Price: (row) => row.price,
+  Subscribers: (row) => row.subscribers,
+  'A month': (row) => sums(row.monthly),
+  'Not sold because': (row) => row.notSold,
+};
+
+export const RATE_SUBSCRIBER_COLUMNS: CsvColumns<RateSubscriber> = {
+  Subscription: (row) => row.id,
+  Customer: (row) => row.customer,
+  State: (row) => row.state,
+  Version: (row) => row.version,
+  Since: (row) => row.since,
+  'Moves to version': (row) => row.movesTo,
+  'Moves on': (row) => row.movesOn,
+};
+
+export const DISCOUNT_COLUMNS: CsvColumns<DiscountView> = {
+  Name: (row) => row.name,
+  'What it does': (row) => row.says,
+  Codes: (row) => row.codes,
+  Used: (row) => row.used,
+  From: (row) => row.validFrom,
+  Until: (row) => row.validTo,
+  Archived: (row) => row.archivedOn,
+};
+
+export const RATE_CARD_COLUMNS: CsvColumns<RateCardView> = {
+  Name: (row) => row.name,
+  'What it does': (row) => row.says,
+  Taken: (row) => row.taken,
+  From: (row) => row.validFrom,
+  Until: (row) => row.validTo,
+  Archived: (row) => row.archivedOn,
+};
+
+export const AUDIT_COLUMNS: CsvColumns<AuditRow> = {
+  At: (row) => row.at,
+  Who: (row) => row.who,
+  Via: (row) => row.via,
+  Address: (row) => row.address,
+  Did: (row) => row.did,
+  Subject: (row) => row.subject,
+  Before: (row) => (row.before === null ? null : JSON.stringify(row.before)),
+  After: (row) => (row.after === null ? null : JSON.stringify(row.after)),
+};
