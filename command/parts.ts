@@ -42,7 +42,8 @@ export class Parts {
     const [file = '', ...rest] = words;
     const fromSource = file.endsWith('.ts') ? ['--import', TSX, join(ROOT, file)] : [join(ROOT, file)];
     const made = bundled(file);
-    const program = made && existsSync(made) ? ['--enable-source-maps', made] : fromSource;
+    const memory = rest.includes('serve') ? ['--max-semi-space-size=8'] : [];
+    const program = [...memory, ...(made && existsSync(made) ? ['--enable-source-maps', made] : fromSource)];
     const child = spawn(process.execPath, [...program, ...rest], {
       env: { ...process.env, ...environment },
       stdio: ['ignore', 'pipe', 'pipe'],
