@@ -42,7 +42,7 @@ const COMING = 12;
 
 const SELECT = `
   select s.id, s.customer_id, c.name as customer, p.name as plan, r.name as rate, s.state,
-    s.terms, ${LAW_COLUMNS}, s.walk, s.closed_on, s.starts_on, s.ends_on, s.wake_on, ${METHOD}
+    s.terms, ${LAW_COLUMNS}, s.walk, s.closed_on, s.starts_on, s.ends_on, s.wake_on, s.next_on, s.next_amount::text, ${METHOD}
   from subscriptions s ${methodJoin('coalesce(s.next_on, $today::date)')}
   join customers c on c.id = s.customer_id join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id`;
 
@@ -55,6 +55,9 @@ interface Row extends LawFacts, MethodFacts {
   readonly state: SubscriptionState;
   readonly walk: WalkPosition | null;
   readonly closed_on: string | null;
+  /** Its next payment, as it is foreseen. */
+  readonly next_on: string | null;
+  readonly next_amount: string | null;
 }
 
 /** What subscriptions can be asked for by date, as conditions on the days asked for. */
@@ -133,7 +136,7 @@ async function viewsOf(almanac: Almanac, rows: readonly Row[]): Promise<Subscrip
   );
   return rows.map((row) => {
     const due = dues.find(({ subscriptionId }) => subscriptionId === row.id);
-    const next = due ? { dueOn: due.dueOn, due: due.owed } : comingOf(row, 1, law)[0];
+    const isOver = row.state === 'lapsed' || row.state === 'ended';
     return {
       id: row.id,
       customerId: row.customer_id,
@@ -142,8 +145,8 @@ async function viewsOf(almanac: Almanac, rows: readonly Row[]): Promise<Subscrip
       rate: row.rate,
       says: sayAgreed(row.terms, today, law.taxSaid(row, toDay(today))),
       state: row.state,
-      nextOn: next?.dueOn ?? null,
-      nextAmount: next?.due ?? null,
+      nextOn: due?.dueOn ?? (isOver ? null : row.next_on),
+      nextAmount: due?.owed ?? (isOver ? null : row.next_amount),
       thread: threads.get(row.id) ?? { starts: row.terms.starts, ends: null, stretches: [], marks: [] },
       currency: row.terms.currency,
       method: sayMethod(row),
