@@ -1,8 +1,9 @@
-import { createReadStream, statSync } from 'node:fs';
-import { pipeline, Readable } from 'node:stream';
+import { pipeline } from 'node:stream';
 import { parse } from 'csv-parse';
 import { z } from 'zod';
 import { parseDay } from '../../core/dates/day.ts';
+import { readDate } from '../../core/typed/date.ts';
+import { openCsv } from './csvText.ts';
 import type { ImportFile } from './importFile.ts';
 import type { Problem } from './problems.ts';
 
@@ -26,8 +27,6 @@ const rowSchema = z
     const says = (message: string) => context.addIssue({ code: 'custom', message });
     const given = [row.plan, row.rate, row.starts].filter((value) => value !== '').length;
     if (given !== 0 && given !== 3) says('plan, rate and starts: give all three, or none of them');
-    if (row.starts !== '' && parseDay(row.starts) === null)
-      says('starts: is not a date that exists (YYYY-MM-DD)');
     if (row.quantity !== '' && !/^[1-9]\d{0,8}$/.test(row.quantity))
       says('quantity: is a whole number from 1');
   });
@@ -36,6 +35,12 @@ export type CustomerRow = z.infer<typeof rowSchema> & { readonly line: number };
 
 const COLUMNS = Object.keys(rowSchema.shape);
 const REQUIRED = ['reference', 'name', 'email'];
+
+/** How the business writes dates, and its business date. */
+export interface Manner {
+  readonly locale: string;
+  readonly today: string;
+}
 
 /** So many rows are read, and stored, together. */
 const BATCH = 500;
@@ -59,10 +64,10 @@ export interface CustomerBatch {
 export async function* readCustomers(
   file: ImportFile,
   tell: (problem: Problem) => void,
+  manner: Manner,
 ): AsyncGenerator<CustomerBatch, void, void> {
   const name = file.name;
-  const isOfText = 'text' in file;
-  const size = isOfText ? Buffer.byteLength(file.text) : statSync(file.path).size;
+  const { stream, delimiter, size } = await openCsv(file);
   /** The last line of the last row that could be read. */
   let read = 1;
   const parser = parse({
@@ -73,6 +78,7 @@ export async function* readCustomers(
       return header;
     },
     bom: true,
+    delimiter,
     info: true,
     skip_empty_lines: true,
     relax_column_count: false,
@@ -82,11 +88,11 @@ export async function* readCustomers(
       return record;
     },
   });
-  pipeline(isOfText ? Readable.from([file.text]) : createReadStream(file.path), parser, () => undefined);
+  pipeline(stream, parser, () => undefined);
   let rows: CustomerRow[] = [];
   try {
     for await (const { info, record } of parser as AsyncIterable<Parsed>) {
-      for (const row of rowsOf(record, info.lines)) {
+      for (const row of rowsOf(record, info.lines, manner)) {
         if ('says' in row) tell({ file: name, ...row });
         else rows.push(row);
       }
@@ -127,11 +133,34 @@ function faultsOfHeader(header: readonly string[]): string[] {
 }
 
 /** A record as a row, or what is wrong with it. */
-function rowsOf(record: Parsed['record'], line: number): (CustomerRow | { line: number; says: string })[] {
+function rowsOf(
+  record: Parsed['record'],
+  line: number,
+  manner: Manner,
+): (CustomerRow | { line: number; says: string })[] {
   if (Object.values(record).some((value) => value.includes('\0')))
     return [{ line, says: 'There is a character here that no text holds (NUL).' }];
   const parsed = rowSchema.safeParse(record);
-  return parsed.success
-    ? [{ ...parsed.data, line }]
-    : parsed.error.issues.map(({ message }) => ({ line, says: message }));
+  const starts = dayOf((record.starts ?? '').trim(), manner);
+  const wrong = [
+    ...(parsed.success ? [] : parsed.error.issues.map(({ message }) => message)),
+    ...(starts === null ? [`starts: is not a date that exists (YYYY-MM-DD, or ${exampleOf(manner)})`] : []),
+  ];
+  return parsed.success && starts !== null
+    ? [{ ...parsed.data, starts, line }]
+    : wrong.map((says) => ({ line, says }));
 }
+
+/** Figures with a day, a month and a year, or a month in letters: what a spreadsheet makes of a date. */
+const WHOLE_DATE = /^\d{1,4}([./\s-]+\d{1,2}[./\s-]+|[.\s-]+\p{L}+[.\s-]+)\d{2,4}$/u;
+
+/** A date as the file has it, in the order of figures of the business; empty where there is none, null where it is no date. */
+function dayOf(text: string, { locale, today }: Manner): string | null {
+  if (text === '' || parseDay(text) !== null) return text;
+  const found = WHOLE_DATE.test(text) ? readDate(text, locale, { today }) : null;
+  return found?.ok ? found.value : null;
+}
+
+/** The last day of a year in the figures of the business: '31/12/2026'. */
+const exampleOf = ({ locale, today }: Manner) =>
+  new Intl.DateTimeFormat(locale, { timeZone: 'UTC' }).format(new Date(`${today.slice(0, 4)}-12-31`));

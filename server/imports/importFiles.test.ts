@@ -1,4 +1,7 @@
-import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, expect, inject, onTestFinished, test } from 'vitest';
 import { statementsOf } from '../../testing/statementsOf.ts';
 import { World } from '../../testing/world.ts';
 import { verify } from '../verify/verify.ts';
@@ -197,3 +200,69 @@ test('a header that names a column twice, or one that is none, is told, and its 
     { line: 2, says: expect.stringMatching(/NUL/) },
   ]);
 });
+
+test('a file is read as a spreadsheet saves it: in its encoding, with its delimiter, and dates as the business writes them', async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'saved-'));
+  onTestFinished(() => rmSync(folder, { recursive: true }));
+  await importFiles(world.almanac, files('10.00'), { dryRun: false });
+  const utf16 = (text: string, mark: boolean, isBig: boolean) => {
+    const bytes = Buffer.from(`${mark ? '\ufeff' : ''}${text}`, 'utf16le');
+    return isBig ? bytes.swap16() : bytes;
+  };
+  // In Latin 1 these letters have the numbers that they have in the code page.
+  const saved: readonly (readonly [string, (text: string) => Buffer, name: string])[] = [
+    ['UTF-8', (text) => Buffer.from(text, 'utf8'), 'Zoë Łęcka'],
+    ['UTF-8 with its mark', (text) => Buffer.from(`\ufeff${text}`, 'utf8'), 'Ἑλένη'],
+    ['UTF-16, little end first', (text) => utf16(text, true, false), 'Ondřej'],
+    ['UTF-16, big end first', (text) => utf16(text, true, true), 'Nguyễn'],
+    ['UTF-16 without a mark', (text) => utf16(text, false, false), 'Åsa'],
+    ['Windows-1252', (text) => Buffer.from(text, 'latin1'), 'Jürg Fée'],
+  ];
+  const STARTS = ['2027-02-03', '3/2/2027', '03.02.2027', '3 Feb 2027', '3-2-27'];
+  let n = 0;
+  for (const [what, written, name] of saved)
+    for (const delimiter of [',', ';', '\t']) {
+      n += 1;
+      const starts = STARTS[n % STARTS.length] ?? '';
+      // The delimiters of others stand within a cell.
+      const cells = [
+        `S-${n}`,
+        `"${name}; of, all"`,
+        `s${n}@post.example`,
+        'post',
+        'monthly',
+        starts,
+        '',
+        'a-known-card',
+      ];
+      const path = join(folder, `saved-${n}.csv`);
+      writeFileSync(
+        path,
+        written([HEADER.split(',').join(delimiter), cells.join(delimiter), ''].join('\r\n')),
+      );
+      const report = await importFiles(world.almanac, [{ name: `saved-${n}.csv`, path }], { dryRun: true });
+      expect(report.problems, `${what}, ${starts}`).toEqual([]);
+      expect(report.added.subscriptions, what).toBe(1);
+      const done = await importFiles(world.almanac, [{ name: `saved-${n}.csv`, path }], { dryRun: false });
+      expect(done.problems).toEqual([]);
+      expect(
+        await world.almanac.db.row(
+          `select c.name, s.starts_on::text as starts from customers c join subscriptions s on s.customer_id = c.id
+           where c.reference = $reference`,
+          { reference: `S-${n}` },
+        ),
+        `${what} with ${JSON.stringify(delimiter)}`,
+      ).toEqual({ name: `${name}; of, all`, starts: '2027-02-03' });
+    }
+});
+
+test.each(['30/2/2027', 'tomorrow', '3/2', '2027', '13/13/2027', '3 Fnord 2027', '+2w'])(
+  'a day that is none, or that nobody would put into a file, is named: %s',
+  async (starts) => {
+    const row = `D-1,Dora,dora@post.example,post,monthly,${starts},,a-known-card`;
+    const { problems } = await importFiles(world.almanac, files('10.00', row), { dryRun: true });
+    expect(problems).toMatchObject([
+      { line: 2, says: 'starts: is not a date that exists (YYYY-MM-DD, or 31/12/2027)' },
+    ]);
+  },
+);

@@ -2,6 +2,9 @@ import { readFile } from 'node:fs/promises';
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
+import { businessDateOf } from '../business/businessDate.ts';
+import { localeOf } from '../../core/typed/manner.ts';
+import { settingsOf } from '../settings/settings.ts';
 import { addOffer } from './addOffer.ts';
 import { readCustomers } from './customerFile.ts';
 import { CustomerImport } from './CustomerImport.ts';
@@ -83,9 +86,11 @@ async function addCustomers(
 ): Promise<void> {
   if (files.length === 0) return;
   const customers = await CustomerImport.begin(almanac, report, options.dryRun, within);
+  const { language, country } = await settingsOf(almanac, 'business', within);
+  const manner = { locale: localeOf(language, country), today: await businessDateOf(almanac, within) };
   async function* batches() {
     for (const file of files)
-      for await (const { rows, share } of readCustomers(file, problems.tell))
+      for await (const { rows, share } of readCustomers(file, problems.tell, manner))
         yield { file, rows, share, cards: await customers.cardsOf(rows) };
   }
   let done = 0;
