@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { expect, test, type Page } from '@playwright/test';
 import { mend } from '../server/readiness/mends.ts';
 import { importFiles } from '../server/imports/importFiles.ts';
@@ -380,6 +381,19 @@ test('a list of thousands draws the rows in sight, keys go to its end, and dates
   await page.getByLabel('By date').selectOption({ label: 'starts' });
   await page.getByLabel('When').selectOption({ label: 'in the last 30 days' });
   await expect(page.getByText('2 subscriptions')).toBeVisible();
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Save as CSV' }).click(),
+  ]);
+  expect(file.suggestedFilename()).toBe('subscriptions.csv');
+  const saved = readFileSync(await file.path(), 'utf8')
+    .trim()
+    .split('\r\n');
+  expect(saved.length, 'a heading, and what the filter leaves').toBe(3);
+  expect(saved[0]).toContain('Subscription,Customer,Plan');
+  await page.getByLabel('Method').selectOption({ label: 'cannot charge' });
+  await expect(page.getByText('Nothing matches.')).toBeVisible();
+  await page.getByLabel('Method').selectOption({ label: 'Any method' });
   await page.getByLabel('By date').selectOption({ label: 'trial ends' });
   await expect(page.getByText('Nothing matches.')).toBeVisible();
 });

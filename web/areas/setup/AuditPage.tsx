@@ -7,7 +7,7 @@ import { sayName } from '../../parts/sayName.ts';
 import { sayInstant } from '../../parts/sayInstant.ts';
 
 const COLUMNS: readonly Column<AuditRow>[] = [
-  { heading: 'When', sort: 'at', width: '175px', cell: ({ at }) => sayInstant(at) },
+  { heading: 'When', sort: 'at', width: '215px', cell: ({ at }) => sayInstant(at) },
   { heading: 'Who', sort: 'who', width: '20%', cell: ({ who }) => who },
   { heading: 'Did', sort: 'did', cell: ({ did }) => did },
   { heading: 'To', width: '28%', cell: ({ subject }) => subject },
