@@ -139,6 +139,7 @@ export class Simulation {
       await turned;
     }
     await this.turnTo(STORM_DAYS + QUIET_DAYS);
+    await this.untilAnswered();
     return { outcome: await this.outcome(), wrong: await this.wrong() };
   }
 
@@ -216,6 +217,15 @@ export class Simulation {
         // The database is away for a moment.
       }
     }
+  }
+
+  /**
+   * Waits for what was asked of the gateway on the last day: on a slow machine an answer may come after its short time limit,
+   * and is asked for a minute later.
+   */
+  private async untilAnswered(): Promise<void> {
+    for (const end = Date.now() + 90_000; Date.now() < end; await pause(20))
+      if (!(await this.almanac.db.row(`select 1 from attempts where state = 'under way' limit 1`))) return;
   }
 
   private async outcome(): Promise<Outcome> {
