@@ -42,10 +42,19 @@ export function addList<Row, Query extends z.ZodType<ListQuery> = typeof listQue
     deadlineMs: FILE_DEADLINE_MS,
     answer: async ({ params, query: asked, response, signal }) => {
       const rows = (all ?? paged)(asked, params.id ?? '');
-      await sendCsv(response, name, columns, rows, signal);
-      await recordDone(almanac, { did: 'took a list as a file', subject: name, after: { asked } });
+      const note = () =>
+        recordDone(almanac, { did: 'took a list as a file', subject: name, after: { asked } });
+      await sendCsv(response, name, columns, noted(rows, note), signal);
     },
   });
+}
+
+/** The same rows; that they were taken is noted before the first of them is given out, and not where they are refused. */
+async function* noted<Rows>(rows: AsyncIterable<Rows>, note: () => Promise<void>): AsyncGenerator<Rows> {
+  const taken = rows[Symbol.asyncIterator]();
+  let next = await taken.next();
+  await note();
+  for (; !next.done; next = await taken.next()) yield next.value;
 }
 
 async function* pageByPage<Row>(read: (page: number) => Promise<Page<Row>>): AsyncGenerator<Row[]> {
