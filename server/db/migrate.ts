@@ -17,6 +17,7 @@ import * as mailPace from './migrations/0013-mail-pace.ts';
 import * as foresight from './migrations/0014-foresight.ts';
 import * as alongLists from './migrations/0015-along-lists.ts';
 import * as methods from './migrations/0016-methods.ts';
+import * as byStart from './migrations/0017-by-start.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -35,6 +36,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0014-foresight', ...foresight },
   { name: '0015-along-lists', ...alongLists },
   { name: '0016-methods', ...methods },
+  { name: '0017-by-start', ...byStart },
 ];
 
 /**

@@ -6,6 +6,7 @@ import type { Bound } from '../db/database.ts';
 import { listLetters } from '../notices/letterbook.ts';
 import { listCases } from '../recovery/cases.ts';
 import { readDayPart, readDaySheet, readRail } from '../run/daySheet.ts';
+import { CANNOT_BE_CHARGED } from '../subscriptions/messages.ts';
 import { listSubscriptions } from '../subscriptions/subscriptions.ts';
 import { find } from './find.ts';
 import { listQuery, type ListQuery, type Page } from './list.ts';
@@ -119,6 +120,7 @@ const LARGE = [
   'recovery_cases',
   'journal',
   'planned_charges',
+  'payment_methods',
 ];
 
 /** Asks something, and gives every statement that it put to the database. */
@@ -164,6 +166,7 @@ test('every order, filter and search of every list, find, the rail and day sheet
     ],
   );
   questions.push(
+    ['what cannot be charged', (almanac) => listSubscriptions(almanac, asked({ kind: CANNOT_BE_CHARGED }))],
     ['find', (almanac) => find(almanac, 'Person 17')],
     ['find a number', (almanac) => find(almanac, '12')],
     ['find a sum', (almanac) => find(almanac, '10.00')],
