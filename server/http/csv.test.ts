@@ -1,9 +1,12 @@
-import type { Express } from 'express';
+import express, { type Express } from 'express';
+import request from 'supertest';
 import { parse } from 'csv-parse/sync';
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
 import { asking, signedIn } from '../../testing/door.ts';
 import { World } from '../../testing/world.ts';
 import { makeApp } from './app.ts';
+import { sendCsv } from './csv.ts';
+import { problemHandler, RefusedCommand } from './problem.ts';
 import type { RouteTable } from './route.ts';
 
 let world: World;
@@ -107,4 +110,24 @@ test('who may not see a list gets no file of it', async () => {
   const reader = asking(app, (await signedIn(world, 'reader', 'Reads')).cookie);
   expect((await reader('get', '/api/customers.csv')).status).toBe(200);
   expect((await reader('get', '/api/audit.csv')).status).toBe(403);
+});
+
+test('what is refused before the first row is a problem; what fails later is seen to be broken off', async () => {
+  async function* rows(fails: number) {
+    for (let n = 0; n < 4; n += 1) {
+      if (n === fails) throw new RefusedCommand(422, 'These are too many.');
+      yield Array.from({ length: 500 }, (_, i) => ({ n: n * 500 + i }));
+      await Promise.resolve();
+    }
+  }
+  const small = express();
+  small.get('/:fails', async (asked, response) => {
+    const { signal } = new AbortController();
+    await sendCsv(response, 'some', { n: ({ n }) => n }, rows(Number(asked.params.fails)), signal);
+  });
+  small.use(problemHandler);
+  expect((await request(small).get('/0')).body).toMatchObject({ status: 422, detail: 'These are too many.' });
+  await expect(request(small).get('/2')).rejects.toThrow(/aborted|hang up|terminated/);
+  const whole = await request(small).get('/9').responseType('blob');
+  expect((whole.body as Buffer).toString().trim().split('\r\n')).toHaveLength(2_001);
 });
