@@ -45,6 +45,16 @@ test('what cannot be charged says why wherever it is listed, and is found by tha
      where customer_id = (select customer_id from subscriptions where id = $ends)`,
     { ends },
   );
+  // Brought in without a card, and with no word of what a trial does without one.
+  const [never = ''] = await world.enrol([{}]);
+  await db.rows(
+    'delete from mandates where payment_method_id in (select m.id from payment_methods m join subscriptions s on s.customer_id = m.customer_id where s.id = $never)',
+    { never },
+  );
+  await db.rows(
+    'delete from payment_methods where customer_id = (select customer_id from subscriptions where id = $never)',
+    { never },
+  );
   await world.turnTo('2027-01-07');
 
   const says = await hindrances();
@@ -53,8 +63,8 @@ test('what cannot be charged says why wherever it is listed, and is found by tha
   expect(says.get(lost)).toBe('card: never charge it');
   expect(says.get(asks)).toBe('card: ask its holder');
   expect(says.get(ends)).toBe('card ends 31 Jan 2027');
-  expect(says.get(tries)).toBe('nothing to charge');
-  expect(await filtered()).toEqual([lost, asks, ends, tries].toSorted());
+  for (const id of [tries, never]) expect(says.get(id)).toBe('nothing to charge');
+  expect(await filtered()).toEqual([lost, asks, ends, tries, never].toSorted());
 
   const sheet = await offering.done<DaySheet>('get', '/api/days/2027-02-04');
   const planned = new Map(sheet.planned.rows.map((row) => [row.subscriptionId, row.cannotCharge]));

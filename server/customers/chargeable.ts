@@ -51,8 +51,7 @@ export const CANNOT_CHARGE = `s.collects = 'automatic' and s.state not in ('laps
   where g.disconnected_on is not null and m.state <> 'replaced'
   union all
   select x.id from subscriptions x
-  where x.without_method is not null
-    and not exists (select from payment_methods m where m.customer_id = x.customer_id and m.state <> 'replaced'))`;
+  where not exists (select from payment_methods m where m.customer_id = x.customer_id and m.state <> 'replaced'))`;
 
 /** How a subscription is paid: 'Larkfield ending 4242', 'by hand', 'no card'. */
 export function sayMethod({ collects, card }: MethodFacts): string {

@@ -20,6 +20,9 @@ import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
 import { addList } from './listRoutes.ts';
 import { PLAN_COLUMNS, RATE_SUBSCRIBER_COLUMNS } from './listColumns.ts';
 
+/** What a move does is computed of everybody who subscribes: that may take minutes, and holds up nobody. */
+const MOVES_DEADLINE_MS = 5 * 60_000;
+
 /** What is offered: plans and their rates. */
 export function planRoutes(app: Express, routes: Routes, almanac: Almanac): void {
   const may = EVERYONE_SIGNED_IN;
@@ -74,6 +77,7 @@ export function planRoutes(app: Express, routes: Routes, almanac: Almanac): void
     may: WRITERS,
     did: 'looked at what a change of a rate would do',
     changesNothing: true,
+    deadlineMs: MOVES_DEADLINE_MS,
     body: rateEditSchema,
     answer: ({ params, body, signal }) => readBeside(almanac, signal, 'effectOfRate', params.id ?? '', body),
   });
@@ -87,6 +91,7 @@ export function planRoutes(app: Express, routes: Routes, almanac: Almanac): void
     may: WRITERS,
     did: 'looked at what moving subscribers would do',
     changesNothing: true,
+    deadlineMs: MOVES_DEADLINE_MS,
     body: laterMoveSchema,
     answer: ({ params, body, signal }) => readBeside(almanac, signal, 'effectOfMove', params.id ?? '', body),
   });

@@ -23,11 +23,9 @@ export async function openCsv(file: ImportFile): Promise<CsvText> {
   if ('text' in file) {
     const { text } = file;
     return {
-      ...{
-        stream: Readable.from([text]),
-        delimiter: delimiterOf(text.slice(0, HEAD)),
-        size: Buffer.byteLength(text),
-      },
+      stream: Readable.from([text]),
+      delimiter: delimiterOf(text.slice(0, HEAD)),
+      size: Buffer.byteLength(text),
     };
   }
   const head = await headOf(file.path);
