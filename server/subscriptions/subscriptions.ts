@@ -4,6 +4,7 @@ import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
 import type { Terms } from '../../core/terms/schema.ts';
+import type { Thread } from '../../core/thread/thread.ts';
 import { saySettled } from '../../core/words/saySettled.ts';
 import { sayAgreed } from '../../core/words/sayAgreed.ts';
 import type { Almanac } from '../almanac.ts';
@@ -88,13 +89,13 @@ export async function listSubscriptions(
   return { ...page, rows: await viewsOf(almanac, page.rows) };
 }
 
-/** All subscriptions that are asked for, some at a time. */
+/** All subscriptions that are asked for, some at a time, for files: their threads, which nobody could draw there, are left empty. */
 export async function* allSubscriptions(
   almanac: Almanac,
   query: SubscriptionQuery,
 ): AsyncGenerator<SubscriptionRow[]> {
   for await (const rows of readAll<Row>(almanac.db, await subscriptionList(almanac, query), query))
-    yield viewsOf(almanac, rows);
+    yield viewsOf(almanac, rows, { threads: false });
 }
 
 type SubscriptionQuery = ListQuery & { readonly customerId?: string | undefined };
@@ -126,10 +127,14 @@ async function subscriptionList(almanac: Almanac, query: SubscriptionQuery): Pro
   };
 }
 
-async function viewsOf(almanac: Almanac, rows: readonly Row[]): Promise<SubscriptionRow[]> {
+async function viewsOf(
+  almanac: Almanac,
+  rows: readonly Row[],
+  shows = { threads: true },
+): Promise<SubscriptionRow[]> {
   const law = await loadLaw(almanac);
   const today = await businessDateOf(almanac);
-  const threads = await threadsOf(almanac, rows, today, law);
+  const threads = shows.threads ? await threadsOf(almanac, rows, today, law) : new Map<string, Thread>();
   const dues = await duesAhead(
     almanac,
     rows.map(({ id }) => id),
