@@ -1,6 +1,7 @@
 import type { Almanac } from '../almanac.ts';
 import type { ListQuery, Page } from '../http/list.ts';
-import { CUSTOMERS_FOUND, readAll, readLongPage, searchPatterns, type LongList } from '../http/longList.ts';
+import { readAll, readLongPage, type LongList } from '../http/longList.ts';
+import { CUSTOMER_SEARCH, searchPatterns } from '../http/search.ts';
 import type { CustomerRow } from './messages.ts';
 
 const SHOWN = `
@@ -36,11 +37,9 @@ function customerList({ search, state }: ListQuery): LongList {
       ? 'not exists (select from subscriptions s where s.customer_id = c.id)'
       : 'exists (select from subscriptions s where s.customer_id = c.id and s.state = $state)';
   return {
-    ...{ from: 'customers c', alias: 'c', searches: search !== '', shown: SHOWN },
-    where: [
-      ...(search === '' ? [] : [`c.id = any(array(${CUSTOMERS_FOUND}))`]),
-      ...(state === '' ? [] : [ofState]),
-    ],
+    ...{ from: 'customers c', alias: 'c', shown: SHOWN },
+    search: search === '' ? undefined : CUSTOMER_SEARCH,
+    where: state === '' ? [] : [ofState],
     bound: { patterns: searchPatterns(search), state },
     orders: {
       name: { by: ['c.name'] },

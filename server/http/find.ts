@@ -5,7 +5,7 @@ import type { Almanac } from '../almanac.ts';
 import { plainText } from '../parsing/plainText.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { likePattern } from './list.ts';
-import { CUSTOMERS_FOUND, searchPatterns } from './longList.ts';
+import { customersFound, likeItself, searchPatterns } from './search.ts';
 
 export interface Found {
   readonly kind: 'customer' | 'invoice' | 'plan';
@@ -39,13 +39,21 @@ export async function find(almanac: Almanac, text: string): Promise<Found[]> {
     .map(({ one }) => one);
 }
 
+/** So many customers are shown, */
+const MOST_SHOWN = 8;
+/** the first by name of so many that hold what was typed; whoever is exactly it is always among them. */
+const MOST_FOUND = 1_000;
+
 const isSame = (a: string, b: string) => a.trim().toLowerCase() === b.trim().toLowerCase();
 
 async function customers(almanac: Almanac, search: string): Promise<Found[]> {
   const rows = await almanac.db.rows<{ id: string; name: string; email: string; reference: string }>(
-    `select id, name, email, reference from customers where id = any(array(${CUSTOMERS_FOUND}))
-     order by lower($search) in (lower(reference), lower(name), lower(email)) desc, name, id limit 8`,
-    { patterns: searchPatterns(search), search },
+    `select id, name, email, reference from customers where id = any(array(${customersFound(MOST_FOUND)}
+       union (select id from customers where reference ilike $same limit ${MOST_SHOWN})
+       union (select id from customers where name ilike $same limit ${MOST_SHOWN})
+       union (select id from customers where email ilike $same limit ${MOST_SHOWN})))
+     order by lower($search) in (lower(reference), lower(name), lower(email)) desc, name, id limit ${MOST_SHOWN}`,
+    { patterns: searchPatterns(search), same: likeItself(search), search },
   );
   return rows.map(({ id, name, email, reference }) => ({
     kind: 'customer',

@@ -10,7 +10,8 @@ import { CANNOT_BE_CHARGED } from '../subscriptions/messages.ts';
 import { listSubscriptions } from '../subscriptions/subscriptions.ts';
 import { find } from './find.ts';
 import { listQuery, type ListQuery, type Page } from './list.ts';
-import { byCustomer, readLongPage, searchPatterns } from './longList.ts';
+import { byCustomer, readLongPage } from './longList.ts';
+import { searchByCustomer, searchPatterns } from './search.ts';
 
 let world: World;
 beforeAll(async () => {
@@ -206,7 +207,7 @@ test('where more are found than are counted, each order is gone along, and gives
     for (const page of [1, 2]) {
       const ask = { sort, page };
       const all = await readLongPage<{ readonly id: string }>(db, list, ask);
-      const counting = { ...list, mostCounted: 45, searches: page === 1 };
+      const counting = { ...list, mostCounted: 45 };
       const along = await readLongPage<{ readonly id: string }>(db, counting, ask);
       expect([along.more, along.total, along.pages]).toEqual([true, 45, 2]);
       const expected = all.rows.map(({ id }) => id).slice(0, page === 1 ? 40 : 5);
@@ -216,3 +217,45 @@ test('where more are found than are counted, each order is gone along, and gives
       ).toEqual(expected);
     }
 });
+
+test.each([
+  ['everybody', 'Person', [20, 60, 500]],
+  ['many, spread over all', 'Person 1', [20, 60, 500]],
+  ['few', 'Person 17', [20, 500]],
+])(
+  '%s is found the same whether by indexes, or by looking, or by looking in vain',
+  async (_, text, looks) => {
+    const { db } = world.almanac;
+    const list = {
+      ...{ from: 'letters l', alias: 'l', where: ['l.id % 2 = 0'] },
+      shown: 'select l.id::text from letters l where l.id = any($ids::bigint[])',
+      search: searchByCustomer('letters', 'l'),
+      bound: { patterns: searchPatterns(text) },
+      orders: {
+        written: { by: ['l.written_on'] },
+        sent: { by: ['l.sent_at'], mayLack: true as const },
+        customer: byCustomer('letters', 'l'),
+        subject: { by: ['length(c.name)', 'c.name'], joins: 'join customers c on c.id = l.customer_id' },
+      },
+    };
+    const read = (some: object, sort: string, page: number) =>
+      readLongPage<{ readonly id: string }>(db, { ...list, ...some }, { sort, page });
+    const ids = ({ rows }: Page<{ readonly id: string }>) => rows.map(({ id }) => id);
+    for (const sort of Object.keys(list.orders).flatMap((one) => [one, `-${one}`])) {
+      const all = [...ids(await read({}, sort, 1)), ...ids(await read({}, sort, 2))];
+      const { total } = await read({}, sort, 1);
+      expect(total).toBeGreaterThan(0);
+      // Counted so far only, and looked at so many: few, so that what is sought is not among them, or all.
+      for (const mostLookedAt of looks)
+        for (const mostCounted of [3, 45])
+          for (const page of [1, 2]) {
+            const some = await read({ mostCounted, mostLookedAt }, sort, page);
+            const says = `${sort}, ${page}: ${mostCounted} of ${mostLookedAt}`;
+            expect(some.more, says).toBe(total > mostCounted);
+            expect(some.total, says).toBe(Math.min(total, mostCounted));
+            const from = (Math.min(page, some.pages) - 1) * 40;
+            expect(ids(some), says).toEqual(all.slice(from, Math.min(from + 40, some.total)));
+          }
+    }
+  },
+);

@@ -1,11 +1,15 @@
 import type { Bound, Database } from '../db/database.ts';
 import { RefusedCommand } from './problem.ts';
 import { PAGE_SIZE, type ListQuery, type Page } from './list.ts';
+import type { Search } from './search.ts';
 
 /** So many rows of what is searched or filtered are counted; whoever comes to more than that narrows the question. */
 export const MOST_COUNTED = 10_000;
 /** A whole list is counted so far; of one that is longer still, as many rows are come to from each end of an order. */
 const MOST_OF_ALL = 200_000;
+
+/** So many rows are looked at one by one for what is sought, where nearly all may be it. */
+const MOST_LOOKED_AT = 50_000;
 
 /** Past so many rows of a whole list, sorting all of it costs less than going along it. */
 const MOST_GONE_ALONG = 5_000;
@@ -37,10 +41,12 @@ export interface LongList {
   readonly bound: Readonly<Record<string, Bound>>;
   /** The orders that may be asked for, the first by default. */
   readonly orders: Readonly<Record<string, Order>>;
-  /** Something is looked for, which is most of the work: the first page and its count come of one search. */
-  readonly searches?: boolean;
+  /** What is looked for, beside the conditions. */
+  readonly search?: Search | undefined;
   /** So many of what is searched or filtered are counted, where that is not {@link MOST_COUNTED}. */
   readonly mostCounted?: number;
+  /** So many are looked at one by one, where that is not {@link MOST_LOOKED_AT}. */
+  readonly mostLookedAt?: number;
 }
 
 /**
@@ -52,17 +58,109 @@ export async function readLongPage<Row extends { readonly id: string }>(
   list: LongList,
   query: Pick<ListQuery, 'sort' | 'page'>,
 ): Promise<Page<Row>> {
-  const { where } = list;
-  const most = where.length === 0 ? MOST_OF_ALL : (list.mostCounted ?? MOST_COUNTED);
-  const searched = list.searches && query.page === 1 ? await searchedOnce(db, list, query.sort, most) : null;
-  const n = searched?.n ?? (await countUpTo(db, list, most));
-  const more = n > most;
-  const total = more ? (list.mostCounted ?? MOST_COUNTED) : n;
+  const most = list.where.length === 0 && !list.search ? MOST_OF_ALL : (list.mostCounted ?? MOST_COUNTED);
+  const sought: Sought = list.search
+    ? await seek(db, list, list.search, query.sort, most)
+    : { n: await countUpTo(db, list, most), list };
+  const more = sought.n > most;
+  const total = more ? (list.mostCounted ?? MOST_COUNTED) : sought.n;
   const pages = Math.max(1, Math.ceil(total / PAGE_SIZE));
   const page = Math.min(query.page, pages);
+  const slice = sliceOf(total, page, !more);
   const ids =
-    searched && !more ? searched.ids : await idsOf(db, list, query.sort, sliceOf(total, page, !more), more);
+    page === 1 && sought.first
+      ? sought.first
+      : ((sought.looksFrom && (await idsLookedFor(db, sought.looksFrom, query.sort, slice))) ??
+        (await idsOf(db, sought.list, query.sort, slice, more)));
   return { rows: await rowsOf<Row>(db, list, ids), total, more, page, pages };
+}
+
+/** What is known of a list once it was looked for something: how many there are, and how its pages are come to. */
+interface Sought {
+  /** As many as are counted at most, and one more where there are others. */
+  readonly n: number;
+  /** The list, with what is sought among its conditions. */
+  readonly list: Found;
+  /** The first page, where it came with the count. */
+  readonly first?: readonly string[];
+  /** So much matches that a page may be met by looking at rows one by one, in order. */
+  readonly looksFrom?: LongList & { readonly search: Search };
+}
+
+/** A list with the common table expressions that its conditions speak of. */
+interface Found extends LongList {
+  readonly given?: string;
+}
+
+/**
+ * Looks for something: by indexes where they find little, which is most of the work, so that the first page and its count
+ * come of one statement. Where they find much, rows are looked at one by one, as far as that goes.
+ */
+async function seek(
+  db: Database,
+  list: LongList,
+  search: Search,
+  sort: string,
+  most: number,
+): Promise<Sought> {
+  const foundOf = (limit: number | null): Found => ({
+    ...{ ...list, search: undefined, given: `with ${search.found(limit)}` },
+    where: [...list.where, `${list.alias}.id = any(array(${search.ids}))`],
+  });
+  // Twice as many as are counted, so that a filter may take some of them away.
+  const few = foundOf(2 * most);
+  const { n, cut, ids } = await soughtOnce(db, few, sort, most, search.isCut(2 * most));
+  if (!cut && n <= most) return { n, list: few, first: ids };
+  const looksFrom = { ...list, search };
+  const all: Found = {
+    ...foundOf(null),
+    // Not as an array: each row would be held against all of it.
+    where: [...list.where, `${list.alias}.id in (${search.ids})`],
+  };
+  if (n > most) return { n, list: cut ? all : few, looksFrom };
+  const looked = await countByLooking(db, list, search, most);
+  if (looked.n > most) return { n: looked.n, list: all, looksFrom };
+  if (looked.isAll) return { n: looked.n, list: lookedAt(list, search) };
+  return { n: await countUpTo(db, all, most), list: all, looksFrom };
+}
+
+/** The list with what is sought seen row by row, among the first of those that the conditions give. */
+function lookedAt(list: LongList, { matches }: Search): Found {
+  const { from, alias, where, mostLookedAt = MOST_LOOKED_AT } = list;
+  return {
+    ...{ ...list, search: undefined, where: [matches] },
+    from: `(select ${alias}.* from ${from} ${whereOf(where)} limit ${mostLookedAt + 1}) ${alias}`,
+  };
+}
+
+/** How many are sought of the first rows that meet the conditions, and whether those are all. */
+async function countByLooking(db: Database, list: LongList, search: Search, most: number) {
+  const { from, where, mostLookedAt = MOST_LOOKED_AT } = list;
+  const n = await countUpTo(db, lookedAt(list, search), most);
+  const isAll = n <= most && (await countUpTo(db, { ...list, from, where }, mostLookedAt)) <= mostLookedAt;
+  return { n, isAll };
+}
+
+/**
+ * A page of ids by looking for what is sought among the first rows of an order; null where there is no going along it, or so
+ * many are not met there.
+ */
+async function idsLookedFor(
+  db: Database,
+  list: LongList & { readonly search: Search },
+  sort: string,
+  slice: Slice,
+): Promise<string[] | null> {
+  const { search, where, bound, mostLookedAt = MOST_LOOKED_AT } = list;
+  const order = orderOf(list, sort, slice.fromEnd);
+  if (slice.fromEnd || (order.along === undefined && order.joins !== undefined)) return null;
+  const [part = []] = partsOf(order, false);
+  const sought = { ...list, where: [...where, search.matches] };
+  const found = await db.rows<{ id: string }>(alongOrder(sought, order, part, mostLookedAt), {
+    ...bound,
+    ...{ limit: slice.limit, offset: slice.offset },
+  });
+  return found.length < slice.limit ? null : found.map(({ id }) => id);
 }
 
 /** So many rows of a long list are read at once where all of them are. */
@@ -79,11 +177,13 @@ export async function* readAll<Row extends { readonly id: string }>(
   list: LongList,
   query: Pick<ListQuery, 'sort'>,
 ): AsyncGenerator<Row[], void> {
-  const { from, alias, where, bound } = list;
+  const { from, alias, bound, search } = list;
+  const where = [...list.where, ...(search ? [`${alias}.id in (${search.ids})`] : [])];
   const order = orderOf(list, query.sort, false);
   const by = [...order.by, `${alias}.id`].map((one) => `${one} ${order.direction} nulls last`).join(', ');
   const found = await db.row<{ ids: string }>(
-    `select array_to_string(array(select ${alias}.id from ${from} ${order.joins ?? ''} ${whereOf(where)}
+    `${search ? `with ${search.found(null)}` : ''}
+     select array_to_string(array(select ${alias}.id from ${from} ${order.joins ?? ''} ${whereOf(where)}
        order by ${by} limit ${MOST_IN_FILE + 1}), ',') as ids`,
     bound,
   );
@@ -104,27 +204,32 @@ async function rowsOf<Row extends { readonly id: string }>(
   return ids.flatMap((id) => byId.get(id) ?? []);
 }
 
-async function countUpTo(db: Database, { from, where, bound }: LongList, most: number): Promise<number> {
+async function countUpTo(
+  db: Database,
+  { given = '', from, where, bound }: Found,
+  most: number,
+): Promise<number> {
   const counted = await db.row<{ n: number }>(
-    `select count(*)::int as n from (select 1 from ${from} ${whereOf(where)} limit ${most + 1}) as counted`,
+    `${given} select count(*)::int as n from (select 1 from ${from} ${whereOf(where)} limit ${most + 1}) as counted`,
     bound,
   );
   return counted?.n ?? 0;
 }
 
-/** How many are found, and the first page of them, in one search. With more than are counted it is no page. */
-async function searchedOnce(db: Database, list: LongList, sort: string, most: number) {
-  const { from, alias, where, bound } = list;
+/** How many are found, whether there are others, and the first page of them, in one statement. */
+async function soughtOnce(db: Database, list: Found, sort: string, most: number, isCut: string) {
+  const { given = '', from, alias, where, bound } = list;
   const { by, joins = '', direction } = orderOf(list, sort, false);
-  const rows = await db.rows<{ id: string; n: number }>(
-    `with found as materialized (
+  const inOrder = [...by.map((_, i) => `by_${i} ${direction} nulls last`), `id ${direction}`].join(', ');
+  const row = await db.row<{ n: number; cut: boolean; ids: string }>(
+    `${given}, sought as materialized (
        select ${[`${alias}.id`, ...by.map((one, i) => `${one} as by_${i}`)].join(', ')}
        from ${from} ${joins} ${whereOf(where)} limit ${most + 1})
-     select found.id::text, (select count(*)::int from found) as n from found
-     order by ${by.map((_, i) => `by_${i} ${direction} nulls last`).join(', ')}, found.id ${direction} limit ${PAGE_SIZE}`,
+     select (select count(*)::int from sought) as n, ${isCut} as cut,
+       array_to_string(array(select id from sought order by ${inOrder} limit ${PAGE_SIZE}), ',') as ids`,
     bound,
   );
-  return { n: rows[0]?.n ?? 0, ids: rows.map(({ id }) => id) };
+  return { n: row?.n ?? 0, cut: row?.cut ?? false, ids: row?.ids ? row.ids.split(',') : [] };
 }
 
 type Slice = ReturnType<typeof sliceOf>;
@@ -132,21 +237,24 @@ type Slice = ReturnType<typeof sliceOf>;
 /** The ids of a page, in the order of the list. */
 async function idsOf(
   db: Database,
-  list: LongList,
+  list: Found,
   sort: string,
   slice: Slice,
   more: boolean,
 ): Promise<string[]> {
-  const { from, where, bound } = list;
+  const { given = '', from, where, bound } = list;
   const order = orderOf(list, sort, slice.fromEnd);
   const { along, joins } = order;
   // Where so many are found, some stand near the beginning of any order: it is gone along until there are enough of them.
   const goesAlong =
-    where.length === 0
-      ? along !== undefined && slice.offset < MOST_GONE_ALONG
-      : more && (along !== undefined || joins === undefined);
+    given !== ''
+      ? false
+      : where.length === 0
+        ? along !== undefined && slice.offset < MOST_GONE_ALONG
+        : more && (along !== undefined || joins === undefined);
   const parts = partsOf(order, slice.fromEnd).map((part) => ({
     ids: goesAlong ? alongOrder(list, order, part) : sorted(list, order, part),
+    given,
     from: `from ${from} ${whereOf([...where, ...part])}`,
   }));
   const ids = await idsInParts(db, parts, slice, bound);
@@ -188,46 +296,53 @@ function orderBy(alias: string, { by, direction }: WrittenOrder): string {
 }
 
 /** Finds what is asked for, and sorts it, by an index where one serves both. */
-function sorted({ from, alias, where }: LongList, order: WrittenOrder, part: readonly string[]): string {
-  return `select ${alias}.id::text as id from ${from} ${order.joins ?? ''} ${whereOf([...where, ...part])}
+function sorted(
+  { given = '', from, alias, where }: Found,
+  order: WrittenOrder,
+  part: readonly string[],
+): string {
+  return `${given} select ${alias}.id::text as id from ${from} ${order.joins ?? ''} ${whereOf([...where, ...part])}
     ${orderBy(alias, order)} limit $limit offset $offset`;
 }
 
-/** The same, by going along the order, which indexes serve, and looking at each row: the fences (offset 0) keep it so. */
-function alongOrder({ from, alias, where }: LongList, order: WrittenOrder, part: readonly string[]): string {
-  const rows =
-    order.along?.(order.direction) ??
-    `(select ${alias}.* from ${from} ${whereOf(part)} ${orderBy(alias, order)} offset 0) ${alias}`;
+/**
+ * The same, by going along the order, which indexes serve, and looking at each row: the fences (offset 0, limit) keep it so.
+ * @param most so many rows of it are looked at, or all that it takes
+ */
+function alongOrder(
+  { from, alias, where }: LongList,
+  order: WrittenOrder,
+  part: readonly string[],
+  most: number | null = null,
+): string {
+  const fence = most === null ? 'offset 0' : `limit ${most}`;
+  const along = order.along?.(order.direction);
+  const rows = along
+    ? most === null
+      ? along
+      : `(select ${alias}.* from ${along} ${fence}) ${alias}`
+    : `(select ${alias}.* from ${from} ${whereOf(part)} ${orderBy(alias, order)} ${fence}) ${alias}`;
   return `select ${alias}.id::text as id from ${rows} ${whereOf(where)} limit $limit offset $offset`;
 }
 
 /** A page of ids that may lie in several parts, one after the other: a later one is asked only where it reaches there. */
 async function idsInParts(
   db: Database,
-  parts: readonly { readonly ids: string; readonly from: string }[],
+  parts: readonly { readonly ids: string; readonly given: string; readonly from: string }[],
   { limit, offset }: Slice,
   bound: LongList['bound'],
 ): Promise<string[]> {
   const found: string[] = [];
   let skip = offset;
-  for (const { ids, from } of parts) {
+  for (const { ids, given, from } of parts) {
     const some = await db.rows<{ id: string }>(ids, { ...bound, limit: limit - found.length, offset: skip });
     found.push(...some.map(({ id }) => id));
     if (found.length >= limit) break;
     if (some.length > 0) skip = 0;
     else if (skip > 0)
-      skip -= (await db.row<{ n: number }>(`select count(*)::int as n ${from}`, bound))?.n ?? 0;
+      skip -= (await db.row<{ n: number }>(`${given} select count(*)::int as n ${from}`, bound))?.n ?? 0;
   }
   return found;
-}
-
-/**
- * What is looked for, as patterns for `ilike any`: anywhere in a text, or, with fewer than three letters, where a word
- * begins, since otherwise it would be found nearly everywhere. Wildcards are taken as they are written.
- */
-export function searchPatterns(search: string): string[] {
-  const text = search.replace(/[\\%_]/g, (sign) => `\\${sign}`);
-  return search.length < 3 ? [`${text}%`, `% ${text}%`, `%-${text}%`] : [`%${text}%`];
 }
 
 /** By the names of customers, along whom all rows are come to that are theirs. */
@@ -238,27 +353,3 @@ export const byCustomer = (table: string, alias: string): Order => ({
     (select id from customers order by name ${direction}, id ${direction} offset 0) c
     cross join lateral (select x.* from ${table} x where x.customer_id = c.id order by x.id ${direction} offset 0) ${alias}`,
 });
-
-/**
- * The ids of customers whose name, e-mail, reference or group holds `$patterns`. Lists take them as an array
- * (`= any(array(…))`): then they are looked up once, however badly it is guessed how many there will be.
- */
-export const CUSTOMERS_FOUND = `
-  select id from customers where name ilike any($patterns::text[])
-  union select id from customers where email ilike any($patterns::text[])
-  union select id from customers where reference ilike any($patterns::text[])
-  union select c.id from customers c join customer_groups g on g.id = c.group_id where g.name ilike any($patterns::text[])`;
-
-/** The ids of rates that are of a plan, or have a name, that holds `$patterns`. */
-const RATES_FOUND = `
-  select r.id from rates r join plans p on p.id = r.plan_id
-  where r.name ilike any($patterns::text[]) or p.name ilike any($patterns::text[])`;
-
-/**
- * The ids of subscriptions whose customer, plan or rate holds `$patterns`, each looked up by its own index: a rate at a
- * time, since however many rates are found, it is guessed that most subscriptions are theirs.
- */
-export const SUBSCRIPTIONS_FOUND = `
-  select id from subscriptions where customer_id = any(array(${CUSTOMERS_FOUND}))
-  union select s.id from unnest(array(${RATES_FOUND})) f (id)
-    cross join lateral (select id from subscriptions where rate_id = f.id offset 0) s`;

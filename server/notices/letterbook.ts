@@ -1,15 +1,9 @@
 import type { Almanac } from '../almanac.ts';
 import { linkToken } from '../customers/link.ts';
 import type { ListQuery, Page } from '../http/list.ts';
-import {
-  byCustomer,
-  CUSTOMERS_FOUND,
-  readAll,
-  readLongPage,
-  searchPatterns,
-  type LongList,
-} from '../http/longList.ts';
+import { byCustomer, readAll, readLongPage, type LongList } from '../http/longList.ts';
 import { RefusedCommand } from '../http/problem.ts';
+import { searchByCustomer, searchPatterns } from '../http/search.ts';
 import { LINK_PLACE } from './compose.ts';
 import type { LetterRow, LetterView } from './messages.ts';
 import { STORED, STORED_FROM, writtenOut, type StoredLetter } from './written.ts';
@@ -31,8 +25,8 @@ const newestFirst = (query: LetterQuery) => (query.sort === '' ? { ...query, sor
 function letterList({ search, state, customerId }: LetterQuery): LongList {
   return {
     ...{ from: 'letters l', alias: 'l' },
+    search: search === '' ? undefined : searchByCustomer('letters', 'l'),
     where: [
-      ...(search === '' ? [] : [`l.customer_id = any(array(${CUSTOMERS_FOUND}))`]),
       ...(state === '' ? [] : [STATES.includes(state) ? 'l.state = $state' : 'l.event = $state']),
       ...(customerId === undefined ? [] : ['l.customer_id = $customerId::bigint']),
     ],

@@ -6,13 +6,8 @@ import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { listQuery, type ListQuery, type Page } from '../http/list.ts';
-import {
-  readAll,
-  readLongPage,
-  searchPatterns,
-  SUBSCRIPTIONS_FOUND,
-  type LongList,
-} from '../http/longList.ts';
+import { readAll, readLongPage, type LongList } from '../http/longList.ts';
+import { searchBySubscription, searchPatterns } from '../http/search.ts';
 import type { CaseRow, CaseStep } from './messages.ts';
 
 interface Row extends Omit<CaseRow, 'steps' | 'why' | 'says'> {
@@ -49,12 +44,9 @@ const newestFirst = (query: CaseQuery) => (query.sort === '' ? { ...query, sort:
 
 async function caseList(almanac: Almanac, { search, state, id }: CaseQuery): Promise<LongList> {
   return {
-    ...{ from: 'recovery_cases k', alias: 'k', searches: search !== '' },
-    where: [
-      ...(search === '' ? [] : [`k.subscription_id = any(array(${SUBSCRIPTIONS_FOUND}))`]),
-      ...(state === '' ? [] : ['k.state = $state']),
-      ...(id === undefined ? [] : ['k.id::text = $id']),
-    ],
+    ...{ from: 'recovery_cases k', alias: 'k' },
+    search: search === '' ? undefined : searchBySubscription('recovery_cases', 'k'),
+    where: [...(state === '' ? [] : ['k.state = $state']), ...(id === undefined ? [] : ['k.id::text = $id'])],
     shown: `
         select k.id::text, k.state, k.opened_on as "openedOn", k.closed_on as "closedOn", k.decline_class, k.next_rung, k.next_rung_on,
           s.id::text as "subscriptionId", c.id::text as "customerId", c.name as customer, p.name as plan,

@@ -18,16 +18,9 @@ import {
   type MethodFacts,
 } from '../customers/chargeable.ts';
 import type { ListQuery, Page } from '../http/list.ts';
-import {
-  byCustomer,
-  readAll,
-  readLongPage,
-  searchPatterns,
-  SUBSCRIPTIONS_FOUND,
-  type LongList,
-  type Order,
-} from '../http/longList.ts';
+import { byCustomer, readAll, readLongPage, type LongList, type Order } from '../http/longList.ts';
 import { RefusedCommand } from '../http/problem.ts';
+import { searchPatterns, SUBSCRIPTION_SEARCH } from '../http/search.ts';
 import type { InvoiceField, InvoiceLine } from '../invoices/invoiceParts.ts';
 import type { Law, LawFacts } from '../../core/terms/law.ts';
 import { duesAhead } from '../invoices/dues.ts';
@@ -103,9 +96,8 @@ type SubscriptionQuery = ListQuery & { readonly customerId?: string | undefined 
 async function subscriptionList(almanac: Almanac, query: SubscriptionQuery): Promise<LongList> {
   const { search, state, kind, dated, customerId } = query;
   return {
-    ...{ from: 'subscriptions s', alias: 's', searches: search !== '' },
+    ...{ from: 'subscriptions s', alias: 's', search: search === '' ? undefined : SUBSCRIPTION_SEARCH },
     where: [
-      ...(search === '' ? [] : [`s.id = any(array(${SUBSCRIPTIONS_FOUND}))`]),
       ...(state === '' ? [] : ['s.state = $state']),
       ...(customerId === undefined ? [] : ['s.customer_id = $customerId::bigint']),
       ...(DATED[dated] === undefined ? [] : [DATED[dated]]),
