@@ -5,7 +5,16 @@ import {
   type InferCreationAttributes,
   type Sequelize,
 } from 'sequelize';
-import { date, identity, referenceOrNone, text, textOrNone, whole, table } from '../db/columns.ts';
+import {
+  date,
+  dateOrNone,
+  identity,
+  referenceOrNone,
+  text,
+  textOrNone,
+  whole,
+  table,
+} from '../db/columns.ts';
 
 /** A person or organisation that is charged. */
 export class Customer extends Model<InferAttributes<Customer>, InferCreationAttributes<Customer>> {
@@ -24,6 +33,8 @@ export class Customer extends Model<InferAttributes<Customer>, InferCreationAttr
   /** Why no tax is charged; empty for everybody who pays it. */
   declare taxExempt: CreationOptional<string>;
   declare groupId: CreationOptional<string | null>;
+  /** The day on which they were asked for a way to pay that they have not given yet. */
+  declare methodAskedOn: CreationOptional<string | null>;
   declare version: CreationOptional<number>;
   /** Who changed it last; empty: nobody has. */
   declare changedBy: CreationOptional<string>;
@@ -44,6 +55,7 @@ export class Customer extends Model<InferAttributes<Customer>, InferCreationAttr
         taxNumber: { ...text(), defaultValue: '' },
         taxExempt: { ...text(), defaultValue: '' },
         groupId: referenceOrNone(),
+        methodAskedOn: dateOrNone(),
         version: { ...whole(), defaultValue: 1 },
         changedBy: { ...text(), defaultValue: '' },
       },

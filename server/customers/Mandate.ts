@@ -17,6 +17,9 @@ export class Mandate extends Model<InferAttributes<Mandate>, InferCreationAttrib
   declare givenOn: string;
   /** The version of the terms of service agreed to, where there was one. */
   declare policyId: CreationOptional<string | null>;
+  /** The network address and the program that it was given from, where it was given here. */
+  declare address: CreationOptional<string>;
+  declare agent: CreationOptional<string>;
 
   static setup(sequelize: Sequelize): void {
     Mandate.init(
@@ -27,6 +30,8 @@ export class Mandate extends Model<InferAttributes<Mandate>, InferCreationAttrib
         channel: text(),
         givenOn: date(),
         policyId: referenceOrNone(),
+        address: { ...text(), defaultValue: '' },
+        agent: { ...text(), defaultValue: '' },
       },
       table(sequelize, 'mandates'),
     );

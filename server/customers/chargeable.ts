@@ -1,7 +1,7 @@
 import { sayDayMonthYear } from '../../core/words/date.ts';
 
 /** Why a subscription that charges by itself cannot be charged as things stand. */
-export type Hindrance = 'no card' | 'barred' | 'needs its holder' | 'expired' | 'disconnected';
+export type Hindrance = 'no card' | 'asked for' | 'barred' | 'needs its holder' | 'expired' | 'disconnected';
 
 /** What is known of how a subscription is paid; columns of {@link METHOD}. */
 export interface MethodFacts {
@@ -25,6 +25,8 @@ export const methodJoin = (on: string) => `
   cross join lateral (
     select m.card, m.card_until, case
       when s.collects = 'by hand' or s.state in ('lapsed', 'ended') then null
+      when m.state is null and (s.without_method = 'wait' or exists (
+        select from customers c where c.id = s.customer_id and c.method_asked_on is not null)) then 'asked for'
       when m.state is null then 'no card'
       when m.state = 'barred' then 'barred'
       when m.state = 'needs-customer' then 'needs its holder'
@@ -50,8 +52,7 @@ export const CANNOT_CHARGE = `s.collects = 'automatic' and s.state not in ('laps
     join subscriptions x on x.customer_id = m.customer_id
   where g.disconnected_on is not null and m.state <> 'replaced'
   union all
-  select x.id from subscriptions x
-  where not exists (select from payment_methods m where m.customer_id = x.customer_id and m.state <> 'replaced'))`;
+  select x.id from customers c join subscriptions x on x.customer_id = c.id where not c.has_method)`;
 
 /** How a subscription is paid: 'Larkfield ending 4242', 'by hand', 'no card'. */
 export function sayMethod({ collects, card }: MethodFacts): string {
@@ -63,6 +64,7 @@ export function sayHindrance({ hindrance, card_until }: MethodFacts): string | n
   if (hindrance === null) return null;
   return {
     'no card': 'nothing to charge',
+    'asked for': 'asked for a card',
     barred: 'card: never charge it',
     'needs its holder': 'card: ask its holder',
     expired: `card ends ${card_until ? sayDayMonthYear(card_until) : 'before'}`,

@@ -57,6 +57,20 @@ export interface CustomerRow {
 /** A new card: the gateway's token, for a number that never comes here. */
 export const newCardSchema = z.strictObject({ token: z.string().min(8).max(100) });
 
+/** Customers who are asked for a way to pay. */
+export const methodRequestSchema = z.strictObject({
+  customerIds: z
+    .array(z.string().regex(/^\d{1,18}$/))
+    .min(1, 'Choose somebody.')
+    .max(500, 'At most 500 customers are asked at once.'),
+});
+
+/** How many are asked for a way to pay, and who is left out, with why. */
+export interface MethodRequest {
+  readonly asked: number;
+  readonly left: readonly { readonly customer: string; readonly why: string }[];
+}
+
 /** The links to a customer's own page that letters carry: how many are good still. */
 export interface LinksView {
   readonly good: number;

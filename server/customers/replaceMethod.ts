@@ -1,6 +1,7 @@
 import type { Transaction } from 'sequelize';
 import type { CardFacts } from '../gateways/port.ts';
 import type { Almanac } from '../almanac.ts';
+import { askerNow } from '../audit/asker.ts';
 import { followNewCard } from '../recovery/openCase.ts';
 import { lockedCustomer } from '../subscriptions/lock.ts';
 import type { Channel } from '../payments/channel.ts';
@@ -45,9 +46,16 @@ export async function replaceMethod(
       channel: given.channel,
       givenOn: given.on,
       policyId: given.policyId,
+      ...evidence(),
     },
     { transaction: within },
   );
   await followNewCard(almanac, customerId, given.on, within);
   return method;
+}
+
+/** From where a mandate is given: the browser of whoever gives it, or of the staff who type it in. */
+function evidence() {
+  const { address, agent } = askerNow();
+  return { address, agent: agent.slice(0, 300) };
 }

@@ -18,6 +18,7 @@ import * as foresight from './migrations/0014-foresight.ts';
 import * as alongLists from './migrations/0015-along-lists.ts';
 import * as methods from './migrations/0016-methods.ts';
 import * as byStart from './migrations/0017-by-start.ts';
+import * as askedFor from './migrations/0018-asked-for.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -37,6 +38,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0015-along-lists', ...alongLists },
   { name: '0016-methods', ...methods },
   { name: '0017-by-start', ...byStart },
+  { name: '0018-asked-for', ...askedFor },
 ];
 
 /**

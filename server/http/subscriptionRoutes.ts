@@ -1,5 +1,7 @@
 import { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
+import { askForMethods, effectOfAsking, linkToHandOn } from '../customers/askForMethod.ts';
+import { methodRequestSchema } from '../customers/messages.ts';
 import { pathForStaff } from '../customers/ownPage.ts';
 import { publicGateway } from '../gateways/publicGateway.ts';
 import { alterSubscription, effectOfAlteration } from '../subscriptions/alter.ts';
@@ -32,6 +34,25 @@ export function subscriptionRoutes(routes: Routes, almanac: Almanac): void {
     did: 'looked at a customer’s own page',
     givesSecret: true,
     answer: ({ params }) => pathForStaff(almanac, params.id ?? ''),
+  });
+  routes.add('post', '/api/subscriptions/:id/link-to-hand-on', {
+    may: WRITERS,
+    did: 'took a customer’s link to hand it on',
+    givesSecret: true,
+    answer: ({ params }) => linkToHandOn(almanac, params.id ?? ''),
+  });
+  routes.add('post', '/api/method-requests/effect', {
+    may: WRITERS,
+    did: 'looked at whom a request would be written to',
+    changesNothing: true,
+    body: methodRequestSchema,
+    answer: ({ body }) => effectOfAsking(almanac, body.customerIds),
+  });
+  routes.add('post', '/api/method-requests', {
+    may: WRITERS,
+    did: 'asked for a way to pay',
+    body: methodRequestSchema,
+    answer: ({ body }) => askForMethods(almanac, body.customerIds),
   });
   routes.add('get', '/api/card-gateway', {
     may: WRITERS,

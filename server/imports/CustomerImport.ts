@@ -118,7 +118,7 @@ export class CustomerImport {
       if (!isThere) fresh.set(row.reference, row);
     }
     const added: NewCustomer[] = [];
-    for (const { reference, name, email, group, plan, starts } of fresh.values()) {
+    for (const { reference, name, email, group, plan, starts, card_token } of fresh.values()) {
       const groupId = await found(this.groups, group, () => groupNamed(almanac, group, within));
       added.push({
         reference,
@@ -126,6 +126,7 @@ export class CustomerImport {
         email,
         groupId,
         since: plan === '' || there.has(reference) ? null : starts,
+        hasMethod: cards.has(card_token),
       });
     }
     const customers = await insertCustomers(almanac, added, businessDate, within);

@@ -37,6 +37,8 @@ export interface NewCustomer {
   readonly email: string;
   readonly groupId: string | null;
   readonly since: string | null;
+  /** They bring a card: its row follows. */
+  readonly hasMethod: boolean;
 }
 
 /** Adds customers. */
@@ -47,12 +49,19 @@ export function insertCustomers(
   within: Transaction,
 ): Promise<ImportedCustomer[]> {
   const { table, bound } = unnested(
-    { reference: 'text', name: 'text', email: 'text', groupId: 'bigint', since: 'date' },
+    {
+      reference: 'text',
+      name: 'text',
+      email: 'text',
+      groupId: 'bigint',
+      since: 'date',
+      hasMethod: 'boolean',
+    },
     customers,
   );
   return db.rows(
-    `insert into customers (reference, name, email, group_id, since, created_on)
-     select reference, name, email, groupId, since, $createdOn::date from ${table} order by place returning ${IMPORTED}`,
+    `insert into customers (reference, name, email, group_id, since, has_method, created_on)
+     select reference, name, email, groupId, since, hasMethod, $createdOn::date from ${table} order by place returning ${IMPORTED}`,
     { ...bound, createdOn },
     within,
   );

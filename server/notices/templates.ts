@@ -12,6 +12,8 @@ export type LetterEvent =
   | 'subscription altered'
   | 'cancelled'
   | 'trial without a card'
+  | 'mandate request'
+  | 'mandate confirmed'
   | 'renewal coming'
   | 'invoice to pay'
   | 'part due'
@@ -31,6 +33,8 @@ export interface LetterFields {
   readonly period?: string;
   readonly reason?: string;
   readonly next?: string;
+  /** What is open already, where something is. */
+  readonly owed?: string;
 }
 
 export interface Template {
@@ -51,7 +55,7 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
     subject: 'Welcome to {{ plan }}',
     paragraphs: [
       'Your subscription to {{ plan }} starts on {{ date }}.',
-      '{% if amount == "" %}Nothing is charged for it.{% else %}The first payment is {{ amount }} on {{ next }}. {% if reason == "no card" %}We have no card of yours yet, and write to you before the trial ends.{% elsif reason == "by hand" %}You pay by hand: we send you an invoice.{% else %}We will charge your card {{ card }} and send you a receipt each time.{% endif %}{% endif %}',
+      '{% if amount == "" %}Nothing is charged for it.{% else %}The first payment is {{ amount }} on {{ next }}. {% if reason == "no card" %}We have no card of yours yet, and write to you before the trial ends.{% elsif reason == "asked for" %}It is charged once you have given us a card: we have written to you about that.{% elsif reason == "by hand" %}You pay by hand: we send you an invoice.{% else %}We will charge your card {{ card }} and send you a receipt each time.{% endif %}{% endif %}',
     ],
   },
   'trial ending': {
@@ -132,6 +136,23 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
     paragraphs: [
       'Your subscription to {{ plan }} is cancelled and ends on {{ date }}. {{ next }}',
       'If you did not ask for this, please write to us.',
+    ],
+    link: 'Your own page',
+  },
+  'mandate request': {
+    subject: '{% if reason == "again" %}Reminder: a{% else %}A{% endif %} way to pay for {{ plan }}',
+    paragraphs: [
+      '{% if reason == "again" %}On {{ date }} we asked you for a card to pay for {{ plan }}, and we have none yet.{% else %}To pay for {{ plan }}, please give us a card on your own page. It takes a minute.{% endif %}',
+      '{% if owed != "" %}{{ owed }} is open and is charged to the card when you give it. {% endif %}{% if amount != "" %}The next payment is {{ amount }} on {{ next }}.{% endif %}',
+      'The number of the card goes straight to our payment service: we never see it. By giving it you authorise us to charge what your subscriptions come to, on the dates that they name, until you withdraw that.',
+    ],
+    link: 'Give a card',
+  },
+  'mandate confirmed': {
+    subject: 'Thank you: we have your card {{ card }}',
+    paragraphs: [
+      'On {{ date }} you gave us your card {{ card }} and agreed to this: "{{ reason }}"',
+      'If you did not do this, please write to us at once.',
     ],
     link: 'Your own page',
   },

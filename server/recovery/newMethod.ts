@@ -1,10 +1,13 @@
+import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { Customer } from '../customers/Customer.ts';
 import { findCard } from '../customers/findCard.ts';
+import { linkForLetter } from '../customers/link.ts';
 import { replaceMethod } from '../customers/replaceMethod.ts';
 import { sayCard, writeAbout } from '../notices/occasions.ts';
 import { collectInvoice } from '../payments/collect.ts';
+import { currentMethod } from '../payments/currentMethod.ts';
 import type { Collected } from '../payments/outcome.ts';
 import type { Channel } from '../payments/channel.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
@@ -41,6 +44,7 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
     const policy = await policyInForce(almanac, 'terms of service', today, within);
     const policyId = policy?.id ?? null;
     const agreed = { channel: given.channel, agreedText: AGREED, on: today, policyId };
+    const had = await currentMethod(given.customerId, within);
     const method = await replaceMethod(almanac, given.customerId, card, agreed, within);
     await wakeForCard(almanac, given.customerId, today, within);
     const subscription = await Subscription.findOne({
@@ -49,12 +53,18 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
       transaction: within,
     });
     if (subscription) {
-      const letter = {
-        event: 'card replaced',
-        onceKey: `method:${method.id}:${today}`,
-        reason: given.channel === 'staff' ? 'Staff changed the card' : 'The customer changed the card',
-        says: { card: sayCard(method) },
-      } as const;
+      const who = given.channel === 'staff' ? 'Staff' : 'The customer';
+      const onceKey = `method:${method.id}:${today}`;
+      const letter = had
+        ? {
+            ...{ event: 'card replaced' as const, onceKey, reason: `${who} changed the card` },
+            says: { card: sayCard(method) },
+          }
+        : {
+            ...{ event: 'mandate confirmed' as const, onceKey, reason: `${who} gave a card` },
+            linkId: (await linkForLetter(subscription, today, within)).id,
+            says: { card: sayCard(method), date: sayDate(today), reason: AGREED },
+          };
       await writeAbout(almanac, subscription, letter, today, within);
     }
     const customer = await Customer.findByPk(given.customerId, { transaction: within, rejectOnEmpty: true });
@@ -98,7 +108,8 @@ export function debtsOf(almanac: Almanac, customerId: string, businessDate: stri
      where i.customer_id = $customerId
        and case when d.of_several then d.due_on <= $businessDate or (s.collects = 'by hand' and d.place = (
                   select min(place) from open_dues o where o.invoice_id = i.id))
-                else i.case_id is not null or d.due_on < $businessDate or s.collects = 'by hand' end
+                else i.case_id is not null or d.due_on < $businessDate or s.collects = 'by hand'
+                  or (d.due_on = $businessDate and s.without_method = 'wait') end
      group by i.id order by min(d.due_on), i.id`,
     { customerId, businessDate },
   );

@@ -209,7 +209,7 @@ test('who pays a whole invoice by hand is told of its parts, and of each later o
   expect(await told()).toEqual([
     '2028-01-05 invoice to pay',
     '2028-01-05 started',
-    '2028-02-01 card replaced',
+    '2028-02-01 mandate confirmed',
     '2028-02-01 receipt',
     '2028-02-28 part due',
   ]);

@@ -6,7 +6,7 @@ import { foldSums, foreseeByNewLaw, foreseeFurther } from './steps/foresight.ts'
 import { askGatewaysInTrouble } from './steps/gateways.ts';
 import { issueInvoices } from './steps/invoices.ts';
 import { moveToVersions, tellOfMoves } from './steps/moves.ts';
-import { tellOfDues, tellOfRenewals } from './steps/notices.ts';
+import { remindOfMethods, tellOfDues, tellOfRenewals } from './steps/notices.ts';
 import { settleTrials, tellOfTrials } from './steps/trials.ts';
 import { askWhatIsUnderWay } from './steps/underWay.ts';
 
@@ -27,6 +27,7 @@ export const DAY: readonly Step[] = [
   tellOfMoves,
   chargeWhatIsDue,
   climbLadders,
+  remindOfMethods,
   endSubscriptions,
   foreseeByNewLaw,
   foreseeFurther,

@@ -6,6 +6,7 @@ import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
 import { businessDateOf } from '../business/businessDate.ts';
+import { askForMethod, noteAsked } from '../customers/askForMethod.ts';
 import { Customer } from '../customers/Customer.ts';
 import { findCard } from '../customers/findCard.ts';
 import { groupNamed } from '../customers/groups.ts';
@@ -116,6 +117,16 @@ export async function enrolCustomer(
       },
       within,
     );
+    if (paying.isAsked) {
+      if (await hasUsable(customer, within))
+        throw new RefusedCommand(
+          422,
+          'There is a card on file that can be charged: none is asked for.',
+          '/pays',
+        );
+      if (wanted.pays === 'mail') await askForMethod(almanac, customer.id, businessDate, within);
+      else await noteAsked(customer.id, businessDate, within);
+    }
     for (const [i, { discountId, codeId }] of codes.entries()) {
       const use = {
         discountId,
@@ -155,21 +166,20 @@ export async function enrolCustomer(
 
 /**
  * How a subscription is paid: with a card that is charged by itself or waits for its holder, or by invoice. A trial
- * may start without a card where the rate says what becomes of it at its end.
+ * may start without a card where the rate says what becomes of it at its end; anything may where the card is asked for.
  */
 function payingOf(rate: Rate, { pays, cardToken }: Wanted) {
   const { methods, withoutMethod } = optionsOf(rate);
-  if (!methods.includes(pays)) {
-    const says = pays === 'card' ? 'This rate is paid by invoice.' : 'This rate is not paid by invoice.';
+  if (!methods.includes(pays === 'invoice' ? 'invoice' : 'card')) {
+    const says = pays === 'invoice' ? 'This rate is not paid by invoice.' : 'This rate is paid by invoice.';
     throw new RefusedCommand(422, says, '/pays');
   }
+  const isAsked = (pays === 'mail' || pays === 'link') && cardToken === undefined;
   const waits = 'trial' in rate.terms && withoutMethod !== 'needed' && cardToken === undefined;
-  const byHand = pays === 'invoice';
-  return {
-    collects: byHand ? ('by hand' as const) : ('automatic' as const),
-    needsCard: !byHand && !waits,
-    withoutMethod: !byHand && waits ? withoutMethod : null,
-  };
+  if (pays === 'invoice')
+    return { collects: 'by hand' as const, needsCard: false, withoutMethod: null, isAsked: false };
+  const without = waits ? withoutMethod : isAsked ? ('wait' as const) : null;
+  return { collects: 'automatic' as const, needsCard: without === null, withoutMethod: without, isAsked };
 }
 
 /** What the card of an enrolment is for: the rate, and what the customer has already. */
@@ -193,6 +203,10 @@ async function requireKeptCard(customer: Customer, rate: Rate, within: Transacti
       `The card on file is kept at ${account.name}, which cannot be charged for this rate: enter a card anew.`,
       '/cardToken',
     );
+}
+
+async function hasUsable(customer: Customer, within: Transaction): Promise<boolean> {
+  return (await currentMethod(customer.id, within))?.state === 'usable';
 }
 
 /** Writes down a new customer, with what Setup asks of one. */

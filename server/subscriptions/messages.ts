@@ -5,7 +5,7 @@ import type { ChosenExtra } from '../../core/offer/extras.ts';
 import type { LawData } from '../../core/terms/law.ts';
 import type { SectionValue } from '../settings/messages.ts';
 import type { Thread } from '../../core/thread/thread.ts';
-import type { SubscriptionState } from './states.ts';
+import type { SubscriptionState, WithoutMethod } from './states.ts';
 
 const id = z.string().regex(/^\d{1,18}$/);
 const contact = (most: number) => z.string().trim().max(most, `At most ${most} characters.`).default('');
@@ -51,8 +51,11 @@ export const enrolmentSchema = z.strictObject({
   extras: z.record(z.string().max(60), z.int().min(0).max(1_000_000)).default({}),
   /** What the plan asks, by its labels. */
   answers: z.record(z.string().max(80), z.string().trim().max(1000, 'At most 1,000 characters.')).default({}),
-  /** What the customer pays with. */
-  pays: z.enum(['card', 'invoice']).default('card'),
+  /**
+   * What the customer pays with: a card on file or given now, one that we ask them for by mail or by a link that staff hand
+   * on (nothing is charged before, and it is no case), or by invoice.
+   */
+  pays: z.enum(['card', 'mail', 'link', 'invoice']).default('card'),
   /** Codes of discounts, more than one only where each stacks, or of a rate card. */
   codes: z.array(z.string().trim().min(1).max(40)).max(5, 'At most 5 codes.').default([]),
   /** The business's own invoice fields, by their labels. */
@@ -169,7 +172,7 @@ export interface SubscriptionView extends SubscriptionRow {
   /** Whether it is paid in instalments, which run to their end. */
   readonly instalments: boolean;
   readonly cancelledBy: 'customer' | 'business' | null;
-  readonly withoutMethod: 'end' | 'pause' | 'invoice' | null;
+  readonly withoutMethod: WithoutMethod | null;
   /** How many of the first line, where its price looks at that. */
   readonly quantity: number | null;
 }

@@ -17,4 +17,6 @@ export type EndedWhy =
 export type CancelledBy = 'customer' | 'business';
 
 /** What becomes of a trial that ends without a card. */
-export type WithoutMethod = 'end' | 'pause' | 'invoice';
+export type TrialWithoutMethod = 'end' | 'pause' | 'invoice';
+/** What a subscription does without a method: its trial ends in some way, or all its payments wait for one. */
+export type WithoutMethod = TrialWithoutMethod | 'wait';

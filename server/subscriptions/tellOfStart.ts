@@ -24,7 +24,6 @@ export async function tellOfStart(
           amount: sayAmount(first.due, subscription.terms.currency),
           next: sayDate(formatDay(first.dueOn)),
         };
-  const waitsForCard = subscription.withoutMethod !== null && subscription.methodState === null;
   await writeAbout(
     almanac,
     subscription,
@@ -36,10 +35,16 @@ export async function tellOfStart(
         date: sayDate(subscription.startsOn),
         ...charge,
         card: await sayCurrentCard(subscription.customerId, within),
-        reason: waitsForCard ? 'no card' : subscription.collects,
+        reason: howPaid(subscription),
       },
     },
     businessDate,
     within,
   );
+}
+
+/** How a subscription is paid, as the letter tells it: by hand, with a card that there is, or one that is to come. */
+function howPaid({ withoutMethod, methodState, collects }: DueSubscription): string {
+  if (withoutMethod === null || methodState !== null) return collects;
+  return withoutMethod === 'wait' ? 'asked for' : 'no card';
 }

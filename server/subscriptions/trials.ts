@@ -7,6 +7,7 @@ import type { Terms } from '../../core/terms/schema.ts';
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
+import { endWaiting } from '../customers/endWaiting.ts';
 import { linkForLetter } from '../customers/link.ts';
 import { Invoice } from '../invoices/Invoice.ts';
 import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
@@ -26,6 +27,7 @@ const WHAT_HAPPENS: Readonly<Record<WithoutMethod, string>> = {
   end: 'Without one, it simply ends then, and nothing is charged.',
   pause: 'Without one, it rests from then on, and goes on from the day you give us one.',
   invoice: 'Without one, we send you invoices, which you pay by hand.',
+  wait: 'Until you give us one, your payments wait.',
 };
 
 /** The longest notice that a rate or a country may ask for. */
@@ -104,7 +106,7 @@ export function tellOfTrial(almanac: Almanac, id: string, businessDate: string):
 /** The trials that are over, of subscriptions that could begin without a card. */
 export const TRIALS_WITHOUT_CARD = `
   select id::text as item from subscriptions
-  where without_method is not null and trial_ends_on <= $businessDate and state not in ('lapsed', 'ended', 'paused')
+  where without_method in ('end', 'pause', 'invoice') and trial_ends_on <= $businessDate and state not in ('lapsed', 'ended', 'paused')
   order by id`;
 
 /** Does what was agreed for a trial that ends without a card: it ends, rests, or is invoiced. With a card it goes on. */
@@ -138,6 +140,9 @@ export function settleTrial(almanac: Almanac, id: string, businessDate: string):
       }
       case 'invoice':
         await subscription.update({ ...settled, collects: 'by hand' }, { transaction: within });
+        return;
+      case 'wait':
+        return;
     }
   });
 }
@@ -149,6 +154,7 @@ export async function wakeForCard(
   businessDate: string,
   within: Transaction,
 ): Promise<void> {
+  await endWaiting(almanac, customerId, businessDate, within);
   const resting = await Subscription.findAll({
     where: { customerId, state: ['paused', 'overdue'], withoutMethod: 'pause' },
     transaction: within,

@@ -52,9 +52,18 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
       where d.due_on < b.business_date - case s.collects when 'by hand' then ${BY_HAND_GRACE_DAYS + 1} else 0 end
         and not exists (select 1 from recovery_cases k where k.id = i.case_id and (k.state <> 'recovered' or not d.of_several))
         and s.state <> 'lapsed' and s.held_on is null
+        and (s.without_method is distinct from 'wait' or exists (
+               select 1 from payment_methods m where m.customer_id = s.customer_id and m.state <> 'replaced'))
         and not exists (select 1 from attempts a where a.invoice_id = i.id and a.state in ('under way', 'refused'))
         and not exists (select 1 from payment_methods m join gateway_accounts g on g.id = m.gateway_account_id
                         where m.customer_id = i.customer_id and m.state <> 'replaced' and g.disconnected_on is not null)`,
+  },
+  {
+    rule: 'whether a customer has a method is as it is kept',
+    statement: `
+      select 'customer ' || c.id || case when c.has_method then ' has no method' else ' has a method' end || ', and is kept otherwise' as breach
+      from customers c
+      where c.has_method <> exists (select 1 from payment_methods m where m.customer_id = c.id and m.state <> 'replaced')`,
   },
   {
     rule: 'no case is open without a debt',

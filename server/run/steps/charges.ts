@@ -6,7 +6,7 @@ import type { Step } from '../step.ts';
 import { ofInvoice } from './ofSubscription.ts';
 
 /**
- * Charges what is due and was never tried; what was tried and declined is its case's affair. What is paid by hand is
+ * Charges what is due and was never tried (of who was enrolled without a method, once there is one); what was tried and declined is its case's affair. What is paid by hand is
  * not charged: some days after it was due, a case is opened for it. An item is an invoice and which of its dues has come.
  */
 export const chargeWhatIsDue: Step = {
@@ -16,6 +16,8 @@ export const chargeWhatIsDue: Step = {
     from open_dues d join invoices i on i.id = d.invoice_id join subscriptions s on s.id = i.subscription_id
     where d.due_on <= $businessDate and s.state <> 'lapsed'
       and (s.collects = 'automatic' or d.due_on < $patientUntil)
+      and (s.without_method is distinct from 'wait' or exists (
+             select from payment_methods m where m.customer_id = s.customer_id and m.state <> 'replaced'))
       and (i.case_id is null or (d.of_several and exists (
              select 1 from recovery_cases k where k.id = i.case_id and k.state = 'recovered')))
       and not exists (select 1 from attempts a

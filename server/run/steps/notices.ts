@@ -1,7 +1,9 @@
+import { remindOfMethod } from '../../customers/askForMethod.ts';
+import { METHODS_TO_REMIND } from '../../customers/askForMethod.sql.ts';
 import { DUES_TO_TELL, tellOfDue } from '../../invoices/duesComing.ts';
 import { RENEWALS_TO_TELL, tellOfRenewal } from '../../subscriptions/renewals.ts';
 import type { Step } from '../step.ts';
-import { firstPart, ofInvoice } from './ofSubscription.ts';
+import { firstPart, ofCustomer, ofInvoice } from './ofSubscription.ts';
 
 /** Writes of renewals that come, where their rate gives notice of them. */
 export const tellOfRenewals: Step = {
@@ -19,4 +21,14 @@ export const tellOfDues: Step = {
   size: 50,
   subscriptionOf: ofInvoice,
   one: ({ almanac, businessDate }, item) => tellOfDue(almanac, item, businessDate),
+};
+
+/** Reminds customers of the way to pay that they were asked for. */
+export const remindOfMethods: Step = {
+  name: 'reminders of a way to pay',
+  due: METHODS_TO_REMIND,
+  size: 50,
+  holdsNobody: true,
+  subscriptionOf: ofCustomer,
+  one: ({ almanac, businessDate }, id) => remindOfMethod(almanac, id, businessDate),
 };

@@ -7,6 +7,15 @@ export const itself = (_almanac: Almanac, item: string): Promise<string> => Prom
 export const firstPart = (_almanac: Almanac, item: string): Promise<string | null> =>
   Promise.resolve(item.split(':')[0] ?? null);
 
+/** Of steps whose items are customers: the newest of what they subscribe to. */
+export async function ofCustomer(almanac: Almanac, item: string): Promise<string | null> {
+  const row = await almanac.db.row<{ id: string | null }>(
+    'select max(id)::text as id from subscriptions where customer_id = $item',
+    { item },
+  );
+  return row?.id ?? null;
+}
+
 /** Of steps whose items belong to nobody. */
 export const nobody = (): Promise<null> => Promise.resolve(null);
 

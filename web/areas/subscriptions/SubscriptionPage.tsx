@@ -177,6 +177,7 @@ const WITHOUT = {
   end: 'no card: it ends with the trial',
   pause: 'no card: it rests after the trial',
   invoice: 'no card: it is paid by invoice after the trial',
+  wait: 'no card yet: its payments wait for one',
 } as const;
 
 /** Steps of the zoom: each shows half or double the time. */
