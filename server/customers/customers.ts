@@ -21,17 +21,19 @@ const SHOWN = `
           where i.customer_id = c.id and i.state in ('issued', 'part-paid') group by currency) sums) o on true
   where c.id = any($ids::bigint[])`;
 
+type CustomerQuery = ListQuery & { readonly customerId?: string | undefined };
+
 /** One page of the customers: who they are, their subscriptions by state, what they owe. */
-export function listCustomers({ db }: Almanac, query: ListQuery): Promise<Page<CustomerRow>> {
+export function listCustomers({ db }: Almanac, query: CustomerQuery): Promise<Page<CustomerRow>> {
   return readLongPage<CustomerRow>(db, customerList(query), query);
 }
 
 /** All customers that are asked for, some at a time. */
-export function allCustomers({ db }: Almanac, query: ListQuery): AsyncIterable<CustomerRow[]> {
+export function allCustomers({ db }: Almanac, query: CustomerQuery): AsyncIterable<CustomerRow[]> {
   return readAll<CustomerRow>(db, customerList(query), query);
 }
 
-function customerList({ search, state }: ListQuery): LongList {
+function customerList({ search, state, customerId }: CustomerQuery): LongList {
   const ofState =
     state === 'none'
       ? 'not exists (select from subscriptions s where s.customer_id = c.id)'
@@ -39,8 +41,11 @@ function customerList({ search, state }: ListQuery): LongList {
   return {
     ...{ from: 'customers c', alias: 'c', shown: SHOWN },
     search: search === '' ? undefined : CUSTOMER_SEARCH,
-    where: state === '' ? [] : [ofState],
-    bound: { patterns: searchPatterns(search), state },
+    where: [
+      ...(state === '' ? [] : [ofState]),
+      ...(customerId === undefined ? [] : ['c.id = $customerId::bigint']),
+    ],
+    bound: { patterns: searchPatterns(search), state, customerId: customerId ?? '' },
     orders: {
       name: { by: ['c.name'] },
       email: { by: ['c.email'] },

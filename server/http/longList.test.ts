@@ -229,7 +229,7 @@ test.each([
     const list = {
       ...{ from: 'letters l', alias: 'l', where: ['l.id % 2 = 0'] },
       shown: 'select l.id::text from letters l where l.id = any($ids::bigint[])',
-      search: searchByCustomer('letters', 'l'),
+      search: searchByCustomer('l'),
       bound: { patterns: searchPatterns(text) },
       orders: {
         written: { by: ['l.written_on'] },
@@ -245,12 +245,17 @@ test.each([
       const all = [...ids(await read({}, sort, 1)), ...ids(await read({}, sort, 2))];
       const { total } = await read({}, sort, 1);
       expect(total).toBeGreaterThan(0);
-      // Counted so far only, and looked at so many: few, so that what is sought is not among them, or all.
+      // Found and counted so far only, and looked at so many: few, so that what is sought is not among them, or all.
       for (const mostLookedAt of looks)
-        for (const mostCounted of [3, 45])
+        for (const [mostCounted, mostFound] of [
+          [3, 2],
+          [3, 500],
+          [45, 5],
+          [45, 500],
+        ] as const)
           for (const page of [1, 2]) {
-            const some = await read({ mostCounted, mostLookedAt }, sort, page);
-            const says = `${sort}, ${page}: ${mostCounted} of ${mostLookedAt}`;
+            const some = await read({ mostCounted, mostLookedAt, mostFound }, sort, page);
+            const says = `${sort}, ${page}: ${mostCounted} of ${mostLookedAt}, ${mostFound}`;
             expect(some.more, says).toBe(total > mostCounted);
             expect(some.total, says).toBe(Math.min(total, mostCounted));
             const from = (Math.min(page, some.pages) - 1) * 40;

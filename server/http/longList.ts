@@ -1,7 +1,7 @@
 import type { Bound, Database } from '../db/database.ts';
 import { RefusedCommand } from './problem.ts';
 import { PAGE_SIZE, type ListQuery, type Page } from './list.ts';
-import type { Search } from './search.ts';
+import { CUSTOMER_MATCHES, type Search } from './search.ts';
 
 /** So many rows of what is searched or filtered are counted; whoever comes to more than that narrows the question. */
 export const MOST_COUNTED = 10_000;
@@ -9,7 +9,12 @@ export const MOST_COUNTED = 10_000;
 const MOST_OF_ALL = 200_000;
 
 /** So many rows are looked at one by one for what is sought, where nearly all may be it. */
-const MOST_LOOKED_AT = 50_000;
+const MOST_LOOKED_AT = 20_000;
+
+/** Of a search that finds more than are found by indexes, so many are come to; */
+const MOST_SOUGHT = 2_000;
+/** and so many customers, or subscriptions, are found by indexes before it is such a one. */
+const MOST_FOUND = 5_000;
 
 /** Past so many rows of a whole list, sorting all of it costs less than going along it. */
 const MOST_GONE_ALONG = 5_000;
@@ -24,6 +29,8 @@ export interface Order {
   readonly joins?: string;
   /** A way along all rows of the list in this order, by indexes: what stands in place of `from`, under the same alias. */
   readonly along?: (direction: Direction) => string;
+  /** The same along some customers alone, which stand in place of all. */
+  readonly alongCustomers?: (direction: Direction, customers: string) => string;
 }
 
 /**
@@ -45,8 +52,9 @@ export interface LongList {
   readonly search?: Search | undefined;
   /** So many of what is searched or filtered are counted, where that is not {@link MOST_COUNTED}. */
   readonly mostCounted?: number;
-  /** So many are looked at one by one, where that is not {@link MOST_LOOKED_AT}. */
+  /** So many are looked at one by one, or found by indexes, where that is not {@link MOST_LOOKED_AT}, {@link MOST_FOUND}. */
   readonly mostLookedAt?: number;
+  readonly mostFound?: number;
 }
 
 /**
@@ -62,8 +70,8 @@ export async function readLongPage<Row extends { readonly id: string }>(
   const sought: Sought = list.search
     ? await seek(db, list, list.search, query.sort, most)
     : { n: await countUpTo(db, list, most), list };
-  const more = sought.n > most;
-  const total = more ? (list.mostCounted ?? MOST_COUNTED) : sought.n;
+  const more = sought.more ?? sought.n > most;
+  const total = more ? Math.min(sought.n, sought.most ?? list.mostCounted ?? MOST_COUNTED) : sought.n;
   const pages = Math.max(1, Math.ceil(total / PAGE_SIZE));
   const page = Math.min(query.page, pages);
   const slice = sliceOf(total, page, !more);
@@ -79,17 +87,23 @@ export async function readLongPage<Row extends { readonly id: string }>(
 interface Sought {
   /** As many as are counted at most, and one more where there are others. */
   readonly n: number;
+  /** There are others than were counted. */
+  readonly more?: boolean;
+  /** So many of them are come to. */
+  readonly most?: number;
   /** The list, with what is sought among its conditions. */
   readonly list: Found;
   /** The first page, where it came with the count. */
   readonly first?: readonly string[];
   /** So much matches that a page may be met by looking at rows one by one, in order. */
-  readonly looksFrom?: LongList & { readonly search: Search };
+  readonly looksFrom?: LongList & { readonly search: Search; readonly ofCustomersAlone: boolean };
 }
 
 /** A list with the common table expressions that its conditions speak of. */
 interface Found extends LongList {
   readonly given?: string;
+  /** All that was found is customers, so that an order by them may go along these: the conditions beside that. */
+  readonly besideFound?: readonly string[];
 }
 
 /**
@@ -103,23 +117,26 @@ async function seek(
   sort: string,
   most: number,
 ): Promise<Sought> {
-  const foundOf = (limit: number | null): Found => ({
+  const { mostFound = MOST_FOUND } = list;
+  // Twice as many where a filter may take some of them away.
+  const limit = list.where.length === 0 ? mostFound : 2 * mostFound;
+  const few: Found = {
     ...{ ...list, search: undefined, given: `with ${search.found(limit)}` },
-    where: [...list.where, `${list.alias}.id = any(array(${search.ids}))`],
-  });
-  // Twice as many as are counted, so that a filter may take some of them away.
-  const few = foundOf(2 * most);
-  const { n, cut, ids } = await soughtOnce(db, few, sort, most, search.isCut(2 * most));
-  if (!cut && n <= most) return { n, list: few, first: ids };
-  const looksFrom = { ...list, search };
-  const all: Found = {
-    ...foundOf(null),
-    // Not as an array: each row would be held against all of it.
-    where: [...list.where, `${list.alias}.id in (${search.ids})`],
+    where: [...list.where, `${search.column} = any(array(${search.ids}))`],
   };
-  if (n > most) return { n, list: cut ? all : few, looksFrom };
+  const { n, cut, alone, ids } = await soughtOnce(db, few, sort, most, search, limit);
+  const looksFrom = { ...list, search, ofCustomersAlone: alone };
+  if (!cut && n <= most) return { n, list: few, first: ids };
+  if (!cut) return { n, list: few, looksFrom };
+  const all: Found = {
+    ...{ ...few, given: `with ${search.found(null)}`, ...(alone ? { besideFound: list.where } : {}) },
+    // Not as an array: each row would be held against all of it.
+    where: [...list.where, `${search.column} in (${search.ids})`],
+  };
+  const sought = Math.min(most, MOST_SOUGHT);
+  if (n > sought) return { n, more: true, most: sought, list: all, looksFrom };
   const looked = await countByLooking(db, list, search, most);
-  if (looked.n > most) return { n: looked.n, list: all, looksFrom };
+  if (looked.n > sought) return { n: looked.n, more: true, most: sought, list: all, looksFrom };
   if (looked.isAll) return { n: looked.n, list: lookedAt(list, search) };
   return { n: await countUpTo(db, all, most), list: all, looksFrom };
 }
@@ -147,7 +164,7 @@ async function countByLooking(db: Database, list: LongList, search: Search, most
  */
 async function idsLookedFor(
   db: Database,
-  list: LongList & { readonly search: Search },
+  list: NonNullable<Sought['looksFrom']>,
   sort: string,
   slice: Slice,
 ): Promise<string[] | null> {
@@ -155,8 +172,12 @@ async function idsLookedFor(
   const order = orderOf(list, sort, slice.fromEnd);
   if (slice.fromEnd || (order.along === undefined && order.joins !== undefined)) return null;
   const [part = []] = partsOf(order, false);
-  const sought = { ...list, where: [...where, search.matches] };
-  const found = await db.rows<{ id: string }>(alongOrder(sought, order, part, mostLookedAt), {
+  const { alongCustomers } = order;
+  const statement =
+    alongCustomers && list.ofCustomersAlone
+      ? alongOrder(list, { ...order, along: (to) => alongCustomers(to, matchingOf(to, mostLookedAt)) }, part)
+      : alongOrder({ ...list, where: [...where, search.matches] }, order, part, mostLookedAt);
+  const found = await db.rows<{ id: string }>(statement, {
     ...bound,
     ...{ limit: slice.limit, offset: slice.offset },
   });
@@ -178,7 +199,7 @@ export async function* readAll<Row extends { readonly id: string }>(
   query: Pick<ListQuery, 'sort'>,
 ): AsyncGenerator<Row[], void> {
   const { from, alias, bound, search } = list;
-  const where = [...list.where, ...(search ? [`${alias}.id in (${search.ids})`] : [])];
+  const where = [...list.where, ...(search ? [`${search.column} in (${search.ids})`] : [])];
   const order = orderOf(list, query.sort, false);
   const by = [...order.by, `${alias}.id`].map((one) => `${one} ${order.direction} nulls last`).join(', ');
   const found = await db.row<{ ids: string }>(
@@ -216,20 +237,36 @@ async function countUpTo(
   return counted?.n ?? 0;
 }
 
+/** Of so many customers in their order, those who are sought. */
+const matchingOf = (direction: Direction, most: number) =>
+  `(select * from customers order by name ${direction}, id ${direction} limit ${most}) c where ${CUSTOMER_MATCHES}`;
+
 /** How many are found, whether there are others, and the first page of them, in one statement. */
-async function soughtOnce(db: Database, list: Found, sort: string, most: number, isCut: string) {
+async function soughtOnce(
+  db: Database,
+  list: Found,
+  sort: string,
+  most: number,
+  search: Search,
+  limit: number,
+) {
   const { given = '', from, alias, where, bound } = list;
   const { by, joins = '', direction } = orderOf(list, sort, false);
   const inOrder = [...by.map((_, i) => `by_${i} ${direction} nulls last`), `id ${direction}`].join(', ');
-  const row = await db.row<{ n: number; cut: boolean; ids: string }>(
+  const row = await db.row<{ n: number; cut: boolean; alone: boolean; ids: string }>(
     `${given}, sought as materialized (
        select ${[`${alias}.id`, ...by.map((one, i) => `${one} as by_${i}`)].join(', ')}
        from ${from} ${joins} ${whereOf(where)} limit ${most + 1})
-     select (select count(*)::int from sought) as n, ${isCut} as cut,
+     select (select count(*)::int from sought) as n, ${search.isCut(limit)} as cut, ${search.ofCustomersAlone} as alone,
        array_to_string(array(select id from sought order by ${inOrder} limit ${PAGE_SIZE}), ',') as ids`,
     bound,
   );
-  return { n: row?.n ?? 0, cut: row?.cut ?? false, ids: row?.ids ? row.ids.split(',') : [] };
+  return {
+    n: row?.n ?? 0,
+    cut: row?.cut ?? false,
+    alone: row?.alone ?? false,
+    ids: row?.ids ? row.ids.split(',') : [],
+  };
 }
 
 type Slice = ReturnType<typeof sliceOf>;
@@ -244,7 +281,7 @@ async function idsOf(
 ): Promise<string[]> {
   const { given = '', from, where, bound } = list;
   const order = orderOf(list, sort, slice.fromEnd);
-  const { along, joins } = order;
+  const { along, alongCustomers, joins } = order;
   // Where so many are found, some stand near the beginning of any order: it is gone along until there are enough of them.
   const goesAlong =
     given !== ''
@@ -253,7 +290,19 @@ async function idsOf(
         ? along !== undefined && slice.offset < MOST_GONE_ALONG
         : more && (along !== undefined || joins === undefined);
   const parts = partsOf(order, slice.fromEnd).map((part) => ({
-    ids: goesAlong ? alongOrder(list, order, part) : sorted(list, order, part),
+    ids:
+      list.besideFound && alongCustomers
+        ? alongOrder(
+            { ...list, where: list.besideFound },
+            {
+              ...order,
+              along: (to) => alongCustomers(to, 'customers where id in (select id from customers_found)'),
+            },
+            part,
+          )
+        : goesAlong
+          ? alongOrder(list, order, part)
+          : sorted(list, order, part),
     given,
     from: `from ${from} ${whereOf([...where, ...part])}`,
   }));
@@ -310,7 +359,7 @@ function sorted(
  * @param most so many rows of it are looked at, or all that it takes
  */
 function alongOrder(
-  { from, alias, where }: LongList,
+  { given = '', from, alias, where }: Found,
   order: WrittenOrder,
   part: readonly string[],
   most: number | null = null,
@@ -322,7 +371,7 @@ function alongOrder(
       ? along
       : `(select ${alias}.* from ${along} ${fence}) ${alias}`
     : `(select ${alias}.* from ${from} ${whereOf(part)} ${orderBy(alias, order)} ${fence}) ${alias}`;
-  return `select ${alias}.id::text as id from ${rows} ${whereOf(where)} limit $limit offset $offset`;
+  return `${given} select ${alias}.id::text as id from ${rows} ${whereOf(where)} limit $limit offset $offset`;
 }
 
 /** A page of ids that may lie in several parts, one after the other: a later one is asked only where it reaches there. */
@@ -346,10 +395,14 @@ async function idsInParts(
 }
 
 /** By the names of customers, along whom all rows are come to that are theirs. */
-export const byCustomer = (table: string, alias: string): Order => ({
-  by: ['c.name', 'c.id'],
-  joins: `join customers c on c.id = ${alias}.customer_id`,
-  along: (direction) => `
-    (select id from customers order by name ${direction}, id ${direction} offset 0) c
-    cross join lateral (select x.* from ${table} x where x.customer_id = c.id order by x.id ${direction} offset 0) ${alias}`,
-});
+export function byCustomer(table: string, alias: string): Order {
+  const along = (direction: Direction, customers = 'customers') => `
+    (select id from ${customers} order by name ${direction}, id ${direction} offset 0) c
+    cross join lateral (select x.* from ${table} x where x.customer_id = c.id order by x.id ${direction} offset 0) ${alias}`;
+  return {
+    by: ['c.name', 'c.id'],
+    joins: `join customers c on c.id = ${alias}.customer_id`,
+    along,
+    alongCustomers: along,
+  };
+}

@@ -116,7 +116,7 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
   subscriptionRoutes(routes, almanac);
 
   addList(routes, almanac, '/api/customers', {
-    ...{ may, name: 'customers', columns: CUSTOMER_COLUMNS },
+    ...{ may, name: 'customers', columns: CUSTOMER_COLUMNS, query: ofCustomer },
     list: (query) => listCustomers(almanac, query),
     all: (query) => allCustomers(almanac, query),
   });

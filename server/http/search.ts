@@ -5,9 +5,12 @@
 export interface Search {
   /** The common table expressions of what is found by indexes: of each part up to `most` rows, or all of them. */
   readonly found: (most: number | null) => string;
+  /** Whether nothing but customers is found, so that their order is that of what is theirs: an expression. */
+  readonly ofCustomersAlone: string;
   /** Whether more than `most` were found of some part, so that there are others: an expression over {@link found}. */
   readonly isCut: (most: number) => string;
-  /** Gives the ids of the list's rows that were found. */
+  /** The column of the list by which its rows are found, and the statement of the ids found for it. */
+  readonly column: string;
   readonly ids: string;
   /** Whether a row of the list is sought: a condition that looks at it and at its own customer, plan and group alone. */
   readonly matches: string;
@@ -39,7 +42,7 @@ export const customersFound = (most: number | null) => `
          where g.name ilike any($patterns::text[]) ${upTo(most)})`;
 
 /** The customer `c` is one that {@link customersFound} would find. */
-const CUSTOMER_MATCHES = `
+export const CUSTOMER_MATCHES = `
   (c.name ilike any($patterns::text[]) or c.email ilike any($patterns::text[]) or c.reference ilike any($patterns::text[])
    or coalesce(c.group_id = any(array(select id from customer_groups where name ilike any($patterns::text[]))), false))`;
 
@@ -65,6 +68,7 @@ const SUBSCRIPTION_MATCHES = `(s.rate_id = any(array(${RATES_FOUND})) or ${custo
 const withCustomers = (most: number | null) => `customers_found as materialized (${customersFound(most)})`;
 const withSubscriptions = (most: number | null) =>
   `${withCustomers(most)}, subscriptions_found as materialized (${subscriptionsFound(most)})`;
+const NO_RATES_FOUND = `not exists (${RATES_FOUND})`;
 const isLonger = (name: string, most: number) => `(select count(*) > ${most} from ${name})`;
 const subscriptionsAreCut = (most: number) =>
   `(${isLonger('customers_found', most)} or ${isLonger('subscriptions_found', most)})`;
@@ -72,7 +76,9 @@ const subscriptionsAreCut = (most: number) =>
 /** Looks for customers `c`. */
 export const CUSTOMER_SEARCH: Search = {
   found: withCustomers,
+  ofCustomersAlone: 'true',
   isCut: (most) => isLonger('customers_found', most),
+  column: 'c.id',
   ids: 'select id from customers_found',
   matches: CUSTOMER_MATCHES,
 };
@@ -80,23 +86,29 @@ export const CUSTOMER_SEARCH: Search = {
 /** Looks for subscriptions `s`, by whose they are and what to. */
 export const SUBSCRIPTION_SEARCH: Search = {
   found: withSubscriptions,
+  ofCustomersAlone: NO_RATES_FOUND,
   isCut: subscriptionsAreCut,
+  column: 's.id',
   ids: 'select id from subscriptions_found',
   matches: SUBSCRIPTION_MATCHES,
 };
 
-/** Looks for what belongs to subscriptions: rows of a table, under an alias, that have a `subscription_id`. */
-export const searchBySubscription = (table: string, alias: string): Search => ({
+/** Looks for what belongs to subscriptions: rows under an alias that have a `subscription_id`. */
+export const searchBySubscription = (alias: string): Search => ({
   found: withSubscriptions,
+  ofCustomersAlone: NO_RATES_FOUND,
   isCut: subscriptionsAreCut,
-  ids: `select id from ${table} where subscription_id = any(array(select id from subscriptions_found))`,
+  column: `${alias}.subscription_id`,
+  ids: 'select id from subscriptions_found',
   matches: `(select ${SUBSCRIPTION_MATCHES} from subscriptions s where s.id = ${alias}.subscription_id)`,
 });
 
-/** Looks for what belongs to customers: rows of a table, under an alias, that have a `customer_id`. */
-export const searchByCustomer = (table: string, alias: string): Search => ({
+/** Looks for what belongs to customers: rows under an alias that have a `customer_id`. */
+export const searchByCustomer = (alias: string): Search => ({
   found: withCustomers,
+  ofCustomersAlone: 'true',
   isCut: (most) => isLonger('customers_found', most),
-  ids: `select id from ${table} where customer_id = any(array(select id from customers_found))`,
+  column: `${alias}.customer_id`,
+  ids: 'select id from customers_found',
   matches: customerMatches(`${alias}.customer_id`),
 });

@@ -25,7 +25,7 @@ const newestFirst = (query: LetterQuery) => (query.sort === '' ? { ...query, sor
 function letterList({ search, state, customerId }: LetterQuery): LongList {
   return {
     ...{ from: 'letters l', alias: 'l' },
-    search: search === '' ? undefined : searchByCustomer('letters', 'l'),
+    search: search === '' ? undefined : searchByCustomer('l'),
     where: [
       ...(state === '' ? [] : [STATES.includes(state) ? 'l.state = $state' : 'l.event = $state']),
       ...(customerId === undefined ? [] : ['l.customer_id = $customerId::bigint']),

@@ -45,7 +45,7 @@ const newestFirst = (query: CaseQuery) => (query.sort === '' ? { ...query, sort:
 async function caseList(almanac: Almanac, { search, state, id }: CaseQuery): Promise<LongList> {
   return {
     ...{ from: 'recovery_cases k', alias: 'k' },
-    search: search === '' ? undefined : searchBySubscription('recovery_cases', 'k'),
+    search: search === '' ? undefined : searchBySubscription('k'),
     where: [...(state === '' ? [] : ['k.state = $state']), ...(id === undefined ? [] : ['k.id::text = $id'])],
     shown: `
         select k.id::text, k.state, k.opened_on as "openedOn", k.closed_on as "closedOn", k.decline_class, k.next_rung, k.next_rung_on,

@@ -232,7 +232,8 @@ async function makeCustomer(
       '/customer/country',
     );
   }
-  const { tax_number: taxNumber, tax_exempt: taxExempt, country, group, ...facts } = who;
+  if (!who.another) await requireNewAddress(almanac, who.email, within);
+  const { tax_number: taxNumber, tax_exempt: taxExempt, country, group, another: _, ...facts } = who;
   return Customer.create(
     {
       ...facts,
@@ -245,6 +246,26 @@ async function makeCustomer(
     },
     { transaction: within },
   );
+}
+
+/**
+ * Refuses somebody new whose address a customer has already. Whoever enrols the same person at the same time waits here,
+ * and finds them.
+ */
+async function requireNewAddress(almanac: Almanac, email: string, within: Transaction): Promise<void> {
+  const address = email.toLowerCase();
+  await almanac.db.rows('select pg_advisory_xact_lock(hashtextextended($address, 7))', { address }, within);
+  const known = await almanac.db.row<{ name: string }>(
+    'select name from customers where lower(email) = $address order by id limit 1',
+    { address },
+    within,
+  );
+  if (known)
+    throw new RefusedCommand(
+      422,
+      `${known.name} has this address already. Enrol ${known.name}, or say that this is somebody else.`,
+      '/customer/email',
+    );
 }
 
 /** The business's own invoice fields with what was given for them; one that is required and missing is refused. */

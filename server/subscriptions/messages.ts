@@ -28,6 +28,8 @@ export const enrolmentSchema = z.strictObject({
         tax_exempt: contact(200),
         /** The group of customers that they belong to; one that is not there yet is made. */
         group: contact(80),
+        /** Somebody else than whoever has the same e-mail address already. */
+        another: z.boolean().default(false),
       }),
     ],
     'Choose a customer, or give a name and an e-mail address.',

@@ -17,6 +17,7 @@ export const up: Migration['up'] = async (sql) => {
     update customers c set has_method = false
       where not exists (select from payment_methods m where m.customer_id = c.id and m.state <> 'replaced');
     alter table customers alter has_method set default false;
+    create index customers_by_address on customers (lower(email));
     create index customers_without_method on customers (id) where not has_method;
     create index customers_asked on customers (method_asked_on) where method_asked_on is not null;
 
