@@ -11,6 +11,7 @@ import { openSample } from '../testing/openSample.ts';
 import { World } from '../testing/world.ts';
 import { chooseChange } from './chooseChange.ts';
 import { typeRate } from './sampleOffer.ts';
+import { chooseRate, newCustomer } from './enrolling.ts';
 
 // Each goes on with what the one before it made.
 test.describe.configure({ mode: 'serial' });
@@ -140,12 +141,8 @@ test('an enrolment chooses all of it, and the customer alters it alone on their 
   page,
 }) => {
   await open(page, '/enrol');
-  await page.getByLabel('Name', { exact: true }).fill('Wilf Marsham');
-  await page.getByLabel('E-mail').fill('wilf@post.example');
-  const option = page
-    .getByLabel('Plan and rate')
-    .locator('option', { hasText: /Adopt a Row, Monthly: .*£12/ });
-  await page.getByLabel('Plan and rate').selectOption((await option.getAttribute('value')) ?? '');
+  await newCustomer(page, 'Wilf Marsham', 'wilf@post.example');
+  await chooseRate(page, /Adopt a Row, Monthly.*£12/);
   await page.getByLabel('Card number').fill(APPROVES);
   await page.getByLabel('Expires').fill('11/30');
   const missing = page.getByRole('group', { name: 'Still missing' });
@@ -278,10 +275,8 @@ test('a plot is rented by invoice, and a trial begins without a card: the custom
 }) => {
   const enrol = async (name: string, rate: RegExp, choose: () => Promise<void>) => {
     await page.goto(`${home}/enrol`);
-    await page.getByLabel('Name', { exact: true }).fill(name);
-    await page.getByLabel('E-mail').fill(`${name.toLowerCase().replace(' ', '.')}@post.example`);
-    const option = page.getByLabel('Plan and rate').locator('option', { hasText: rate });
-    await page.getByLabel('Plan and rate').selectOption((await option.getAttribute('value')) ?? '');
+    await newCustomer(page, name, `${name.toLowerCase().replace(' ', '.')}@post.example`);
+    await chooseRate(page, rate);
     await choose();
     await expect(page.getByText(/Nothing is missing/)).toBeVisible();
     await isAccessible(page);
@@ -293,7 +288,7 @@ test('a plot is rented by invoice, and a trial begins without a card: the custom
   const rent = await enrol('Enid Holt', /Apiary Ground, Twice a month/, async () => {
     await page.getByText('Half plot', { exact: true }).click();
     await expect(page.getByRole('group', { name: 'Still missing' })).toContainText('a card to charge');
-    await page.getByLabel('Pays').selectOption('invoice');
+    await page.getByText('By invoice', { exact: true }).click();
     await expect(page.getByLabel('Card number')).toBeHidden();
   });
   await expect(page.getByText('paid by hand')).toBeVisible();
@@ -315,15 +310,15 @@ test('a plot is rented by invoice, and a trial begins without a card: the custom
   };
   await page.setViewportSize({ width: 390, height: 844 });
   for (const [id, says] of [
-    [rent, /Change the card and pay £/],
-    [trial, /^Change the card$/],
+    [rent, /Give this card and pay £/],
+    [trial, /^Give this card$/],
   ] as const) {
     await ownPage(id);
     await page.getByLabel('Card number').fill(APPROVES);
     await page.getByLabel('Expires').fill('11/30');
     await isAccessible(page);
     await page.getByRole('button', { name: says }).click();
-    await expect(page.getByText(/Your card has been changed/)).toBeVisible();
+    await expect(page.getByText(/Thank you: we have your card/)).toBeVisible();
   }
   await world.turnTo('2027-06-19');
   const states = await world.almanac.db.rows<{ state: string }>(
@@ -376,8 +371,7 @@ test('a rate names the gateway that keeps its cards, and a card is given there',
     `select id::text from customers where name = 'Wilf Marsham'`,
   );
   await page.goto(`${home}/enrol?customer=${customer?.id}`);
-  const option = page.getByLabel('Plan and rate').locator('option', { hasText: /A row abroad/ });
-  await page.getByLabel('Plan and rate').selectOption((await option.getAttribute('value')) ?? '');
+  await chooseRate(page, /A row abroad/);
   await page.getByRole('button', { name: 'Enrol', exact: true }).click();
   await expect(page.getByText(/^The card on file is kept at Sample business, cards,/)).toBeVisible();
   await isAccessible(page);

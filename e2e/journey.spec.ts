@@ -3,6 +3,7 @@ import { isAccessible } from '../testing/accessible.ts';
 import { World } from '../testing/world.ts';
 import { mend } from '../server/readiness/mends.ts';
 import { verify } from '../server/verify/verify.ts';
+import { chooseRate, newCustomer } from './enrolling.ts';
 
 let world: World;
 let home: string;
@@ -22,9 +23,8 @@ const NO_MONEY = '9171000000000517';
 
 async function enrol(page: Page, name: string, card: string): Promise<void> {
   await page.goto(`${home}/enrol`);
-  await page.getByLabel('Name').fill(name);
-  await page.getByLabel('E-mail').fill(`${name.toLowerCase().replace(' ', '.')}@post.example`);
-  await page.getByLabel('Plan and rate').selectOption({ index: 1 });
+  await newCustomer(page, name, `${name.toLowerCase().replace(' ', '.')}@post.example`);
+  await chooseRate(page);
   await expect(page.getByRole('group', { name: 'Still missing' })).toContainText('a card to charge');
   await page.getByLabel('Card number').fill(card);
   await page.getByLabel('Expires').fill('11/30');
@@ -83,9 +83,8 @@ test('a plan, an enrolment, a failed card, and its recovery by staff and by the 
     await enrol(page, 'Ada Ashgrove', APPROVES);
     await enrol(page, 'Bram Barleymow', NO_MONEY);
     await page.goto(`${home}/enrol`);
-    await page.getByLabel('Name').fill('Cilla Coldwater');
-    await page.getByLabel('E-mail').fill('cilla@post.example');
-    await page.getByLabel('Plan and rate').selectOption({ index: 1 });
+    await newCustomer(page, 'Cilla Coldwater', 'cilla@post.example');
+    await chooseRate(page);
     await page.getByLabel('Card number').fill('9171000000000013');
     await page.getByLabel('Expires').fill('11/30');
     await page.getByRole('button', { name: 'Enrol', exact: true }).click();

@@ -17,6 +17,7 @@ import {
   type Price,
   type SampleRate,
 } from './sampleOffer.ts';
+import { chooseRate, newCustomer } from './enrolling.ts';
 
 const ROOT = join(import.meta.dirname, '..');
 
@@ -269,13 +270,9 @@ test('a discount gets a code, and an enrolment with it shows and charges what it
   await page.getByRole('button', { name: 'Keep it' }).click();
 
   await page.goto(`${home}/enrol`);
-  await page.getByLabel('Name', { exact: true }).fill('Ada Ashgrove');
-  await page.getByLabel('E-mail').fill('ada@post.example');
-  const yearly = page
-    .getByLabel('Plan and rate')
-    .locator('option', { hasText: /Adopt a Row.*£120\.00 every year/ });
-  await page.getByLabel('Plan and rate').selectOption((await yearly.getAttribute('value')) ?? '');
-  await page.getByText('A code, a rate card, a last day').click();
+  await newCustomer(page, 'Ada Ashgrove', 'ada@post.example');
+  await chooseRate(page, /Adopt a Row.*£120\.00 every year/);
+  await page.getByText('More', { exact: true }).click();
   await page.getByLabel('Discount or rate-card code').fill('SUMMER');
   await expect(page.getByText('This code is not known.')).toBeVisible();
   await expect(page.getByRole('group', { name: 'Still missing' })).toContainText('a code that is taken');

@@ -4,6 +4,7 @@ import { World } from '../testing/world.ts';
 import { makeSignInToken } from '../server/http/session.ts';
 import { mend } from '../server/readiness/mends.ts';
 import { Subscription } from '../server/subscriptions/Subscription.ts';
+import { chooseRate, newCustomer } from './enrolling.ts';
 
 let world: World;
 let home: string;
@@ -46,9 +47,8 @@ test('who gives power proves who they are again; a double click is one act; link
 
   await test.step('Enrol pressed twice enrols once', async () => {
     await page.goto(`${home}/enrol`);
-    await page.getByLabel('Name').fill('Cilla Coldwater');
-    await page.getByLabel('E-mail').fill('cilla@post.example');
-    await page.getByLabel('Plan and rate').selectOption({ index: 1 });
+    await newCustomer(page, 'Cilla Coldwater', 'cilla@post.example');
+    await chooseRate(page);
     await page.getByLabel('Card number').fill(APPROVES);
     await page.getByLabel('Expires').fill('11/30');
     await expect(page.getByText('Nothing is missing.')).toBeVisible();

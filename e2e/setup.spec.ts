@@ -4,6 +4,7 @@ import { makeSignInToken } from '../server/http/session.ts';
 import { verify } from '../server/verify/verify.ts';
 import { isAccessible } from '../testing/accessible.ts';
 import { until, World } from '../testing/world.ts';
+import { chooseRate, newCustomer } from './enrolling.ts';
 
 let world: World;
 let home: string;
@@ -254,9 +255,9 @@ test('the first hour: from no owner to money that can move', async ({ page, brow
 
   await test.step('an enrolment asks what Setup says, and its letters and invoices say it', async () => {
     await open(page, '/enrol', 'Enrol a customer');
-    await page.getByLabel('Name', { exact: true }).fill('Zoë <i>Ўладзь</i> 木');
-    await page.getByLabel('E-mail').fill('zoe@post.example');
-    await page.getByLabel('Plan and rate').selectOption({ index: 1 });
+    await newCustomer(page, 'Zoë <i>Ўладзь</i> 木', 'zoe@post.example');
+    await chooseRate(page);
+    await page.getByText('More', { exact: true }).click();
     await page.getByLabel('Purchase order').fill('PO-7/é');
     await page.getByLabel('Card number').fill(APPROVES);
     await page.getByLabel('Expires').fill('11/30');

@@ -5,6 +5,7 @@ import {
   buttonRecipe,
   checkboxSlotRecipe,
   checkmarkRecipe,
+  comboboxSlotRecipe,
   cssVarsPrefix,
   cssVarsRoot,
   datePickerSlotRecipe,
@@ -61,6 +62,7 @@ const parts = defineConfig({
     },
     slotRecipes: {
       checkbox: checkboxSlotRecipe,
+      combobox: comboboxSlotRecipe,
       datePicker: datePickerSlotRecipe,
       dialog: dialogSlotRecipe,
       field: fieldSlotRecipe,

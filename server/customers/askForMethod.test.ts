@@ -87,7 +87,7 @@ test('what begins while a card is asked for by mail waits, is reminded of, is no
   expect(await needs()).toEqual([]);
   expect(await cannot()).toBe(0);
   const confirmed = (await letters(id)).find(({ event }) => event === 'mandate confirmed');
-  expect(confirmed?.plain).toContain('I authorise the business to charge this card');
+  expect(confirmed?.plain).toContain('I authorise Fenmarsh Hives to charge this card');
   const mandate = await world.almanac.db.row(
     'select channel, agent, address <> $none as "from", given_at is not null as "at" from mandates order by id desc limit 1',
     { none: '' },

@@ -26,6 +26,8 @@ export interface OwnPage {
   /** What the customer may do alone, and what of. */
   readonly mine: OwnChoices;
   readonly business: string;
+  /** What is agreed to by giving a card, word for word. */
+  readonly agreed: string;
   readonly writeTo: string;
   readonly customer: string;
   readonly plan: string;
@@ -34,6 +36,8 @@ export interface OwnPage {
   readonly currency: string;
   readonly card: { readonly says: string; readonly expires: string; readonly state: string } | null;
   readonly readOnly: boolean;
+  /** It is charged by itself, or each invoice is paid by hand. */
+  readonly collects: 'automatic' | 'by hand';
   readonly thread: Thread;
   readonly businessDate: string;
   readonly locale: string;

@@ -13,6 +13,7 @@ import { alterSubscription, effectOfAlteration } from '../subscriptions/alter.ts
 import type { AlterationEffect, AlterationMessage } from '../subscriptions/alterMessages.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { readSubscription } from '../subscriptions/subscriptions.ts';
+import { agreedText } from './agreed.ts';
 import { readCorrespondence, takeMessage } from './correspondence.ts';
 import { Customer } from './Customer.ts';
 import { choicesOf } from './ownChoices.ts';
@@ -67,6 +68,7 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
   const chosen = await choicesOf(almanac, link.subscriptionId);
   return {
     business: business.name,
+    agreed: agreedText(business.name),
     about: chosen.about,
     mine: chosen.mine,
     look: {
@@ -86,6 +88,7 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
     state: subscription.state,
     currency: subscription.currency,
     card: subscription.card,
+    collects: subscription.collects,
     readOnly,
     thread: subscription.thread,
     businessDate: today,

@@ -7,7 +7,7 @@ import { listPlans } from './plans.ts';
 
 /** One page of the plans: what each brings a month, its subscribers by state, and whether it can be sold now. */
 export async function listPlanRows(almanac: Almanac, query: ListQuery): Promise<Page<PlanRow>> {
-  const plans = await listPlans(almanac, query, true);
+  const plans = await listPlans(almanac, query, true, false);
   const [standing, notSold] = await Promise.all([standingByPlan(almanac), saleFaults(almanac, plans)]);
   const rows = plans
     .map((plan): PlanRow => {
@@ -19,7 +19,7 @@ export async function listPlanRows(almanac: Almanac, query: ListQuery): Promise<
         kind: plan.kind,
         price: rates[0] ? `${rates[0].says}${more}` : '',
         states: standing.get(plan.id)?.states ?? {},
-        subscribers: plan.subscribers,
+        subscribers: running(standing.get(plan.id)?.states ?? {}),
         monthly: standing.get(plan.id)?.monthly ?? [],
         notSold: notSold.get(plan.id) ?? null,
         archived: plan.archivedOn !== null,
@@ -32,6 +32,13 @@ export async function listPlanRows(almanac: Almanac, query: ListQuery): Promise<
   const page = Math.min(query.page, pages);
   return { rows: rows.slice((page - 1) * size, page * size), total: rows.length, page, pages };
 }
+
+/** How many are neither ended nor lapsed. */
+const running = (states: Readonly<Record<string, number>>) =>
+  Object.entries(states).reduce(
+    (sum, [state, n]) => (state === 'ended' || state === 'lapsed' ? sum : sum + n),
+    0,
+  );
 
 /** Archived plans are listed only where they are asked for. */
 function isAskedFor(row: PlanRow, { state, kind }: ListQuery): boolean {

@@ -30,11 +30,15 @@ type StoredRate = Omit<RateView, 'says' | 'taxId' | 'terms'> & {
   taxChoice: TaxChoice;
 };
 
-/** The plans with their rates and how many subscribe to each, by name; archived ones only where they are asked for. */
+/**
+ * The plans with their rates and how many subscribe to each, by name; archived ones only where they are asked for.
+ * @param counts whether subscribers are counted: whoever does that in another way is given none
+ */
 export async function listPlans(
   almanac: Almanac,
   query: Pick<ListQuery, 'search'> & { readonly id?: string },
   archivedToo = false,
+  counts = true,
 ): Promise<PlanView[]> {
   const rows = await almanac.db.rows<
     Omit<PlanView, 'rates' | 'subscribers' | 'variants'> & { rates: StoredRate[] | null }
@@ -49,10 +53,11 @@ export async function listPlans(
        (select json_agg(json_build_object('id', r.id::text, 'name', r.name, 'terms', r.terms, 'taxChoice', r.tax_choice,
           'options', r.options,
           'version', r.version, 'archivedOn', r.archived_on, 'subscribers',
+          case when not $counts::boolean then 0 else
           (select count(*)::int from subscriptions s
-           where s.rate_id = r.id and s.state not in ('lapsed', 'ended')),
+           where s.rate_id = r.id and s.state not in ('lapsed', 'ended')) end,
           -- Nobody can be behind a first version.
-          'behind', case when r.version = 1 then 0 else
+          'behind', case when r.version = 1 or not $counts::boolean then 0 else
           (select count(*)::int from subscriptions s
            where s.rate_id = r.id and s.state not in ('lapsed', 'ended') and s.rate_version < r.version
              and not exists (select 1 from subscription_moves sm join rate_moves m on m.id = sm.move_id
@@ -61,7 +66,7 @@ export async function listPlans(
         from rates r where r.plan_id = p.id and ($archived or r.archived_on is null)) as rates
      from plans p where ($archived or p.archived_on is null) and ($id = '' or p.id::text = $id) and (p.name ilike $pattern or regexp_replace(p.description, '<[^>]*>', ' ', 'g') ilike $pattern)
      order by p.name, p.id`,
-    { pattern: likePattern(query.search), archived: archivedToo, id: query.id ?? '' },
+    { pattern: likePattern(query.search), archived: archivedToo, counts, id: query.id ?? '' },
   );
   const { defaultTax } = await settingsOf(almanac, 'taxing');
   const law = await loadLaw(almanac);

@@ -1,6 +1,8 @@
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
+import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
+import { agreedText } from '../customers/agreed.ts';
 import { Customer } from '../customers/Customer.ts';
 import { findCard } from '../customers/findCard.ts';
 import { linkForLetter } from '../customers/link.ts';
@@ -30,9 +32,6 @@ export interface MethodTaken {
   readonly charged: readonly { readonly invoice: string; readonly outcome: Collected }[];
 }
 
-const AGREED =
-  'I authorise the business to charge this card for what my subscriptions come to, on the dates that they name, until I withdraw this.';
-
 /**
  * Takes a new or updated card: the mandate is recorded, the customer is told, and every open debt is charged to
  * it at once, which closes its case.
@@ -43,7 +42,8 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
     const today = await businessDateOf(almanac, within);
     const policy = await policyInForce(almanac, 'terms of service', today, within);
     const policyId = policy?.id ?? null;
-    const agreed = { channel: given.channel, agreedText: AGREED, on: today, policyId };
+    const { name: business } = await Business.findOne({ transaction: within, rejectOnEmpty: true });
+    const agreed = { channel: given.channel, agreedText: agreedText(business), on: today, policyId };
     const had = await currentMethod(given.customerId, within);
     const method = await replaceMethod(almanac, given.customerId, card, agreed, within);
     await wakeForCard(almanac, given.customerId, today, within);
@@ -63,7 +63,7 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
         : {
             ...{ event: 'mandate confirmed' as const, onceKey, reason: `${who} gave a card` },
             linkId: (await linkForLetter(subscription, today, within)).id,
-            says: { card: sayCard(method), date: sayDate(today), reason: AGREED },
+            says: { card: sayCard(method), date: sayDate(today), reason: agreed.agreedText },
           };
       await writeAbout(almanac, subscription, letter, today, within);
     }

@@ -16,15 +16,15 @@ export interface Kept<Draft> {
 
 /** Forgets every draft: whoever signs in next sees none. */
 export function forgetDrafts(): void {
-  for (const key of Object.keys(sessionStorage)) if (key.startsWith('draft')) sessionStorage.removeItem(key);
+  for (const key of Object.keys(localStorage)) if (key.startsWith('draft')) localStorage.removeItem(key);
 }
 
 const OWNER = 'drafts-of';
 
 /** Whoever signs in finds their own drafts, such as after a session that ended by itself, and nobody else's. */
 export function keepDraftsOf(person: string): void {
-  if (sessionStorage.getItem(OWNER) !== person) forgetDrafts();
-  sessionStorage.setItem(OWNER, person);
+  if (localStorage.getItem(OWNER) !== person) forgetDrafts();
+  localStorage.setItem(OWNER, person);
 }
 
 /** What a draft holds for keeping: without secrets. */
@@ -37,7 +37,7 @@ export function readKept<Draft extends object>(
   name: string,
   initial: Draft,
 ): { draft: Draft; at: string } | null {
-  const stored = sessionStorage.getItem(`${PREFIX}${name}`);
+  const stored = localStorage.getItem(`${PREFIX}${name}`);
   if (stored === null) return null;
   try {
     const { at, draft } = JSON.parse(stored) as { at: string; draft: Partial<Draft> };
@@ -51,17 +51,17 @@ export function readKept<Draft extends object>(
 /** Keeps a draft under a name, or nothing where it is what the form begins with. */
 export function keepDraft(name: string, draft: unknown, initial: unknown): void {
   const now = JSON.stringify(withoutSecrets(draft));
-  if (now === JSON.stringify(withoutSecrets(initial))) return sessionStorage.removeItem(`${PREFIX}${name}`);
+  if (now === JSON.stringify(withoutSecrets(initial))) return localStorage.removeItem(`${PREFIX}${name}`);
   const at = JSON.stringify(new Date().toISOString());
-  sessionStorage.setItem(`${PREFIX}${name}`, `{"at":${at},"draft":${now}}`);
+  localStorage.setItem(`${PREFIX}${name}`, `{"at":${at},"draft":${now}}`);
 }
 
 /** Forgets what was kept under a name. */
-export const forgetDraft = (name: string) => sessionStorage.removeItem(`${PREFIX}${name}`);
+export const forgetDraft = (name: string) => localStorage.removeItem(`${PREFIX}${name}`);
 
 /**
- * Keeps a half-filled form in this tab while one goes back, reloads or looks at something else, and gives it back when
- * the form is opened again. Secrets are left out.
+ * Keeps a half-filled form in this browser while one goes back, reloads, closes the window or looks at something else, and
+ * gives it back when the form is opened again, until whoever typed it signs out. Secrets are left out.
  * @param name of the form and of what it changes, with its version; null keeps nothing
  */
 export function useKeptDraft<Draft extends object>(name: string | null, initial: Draft) {
@@ -81,7 +81,7 @@ export function useKeptDraft<Draft extends object>(name: string | null, initial:
     },
     forget: () => {
       setSent(true);
-      if (name !== null) sessionStorage.removeItem(`${PREFIX}${name}`);
+      if (name !== null) localStorage.removeItem(`${PREFIX}${name}`);
     },
   };
   return { draft, setDraft, kept };

@@ -200,7 +200,12 @@ function Debts({
     setSays(null);
     try {
       const { charged } = await work();
-      setSays(sayCharged(charged, kind));
+      setSays(
+        sayCharged(
+          charged,
+          kind === 'pay' ? '' : own.card ? 'Your card has been changed.' : 'Thank you: we have your card.',
+        ),
+      );
       if (kind === 'card') setCard(NO_CARD);
       wish.current = crypto.randomUUID();
       onDone();
@@ -225,6 +230,7 @@ function Debts({
     );
   };
   const canPay = own.card?.state === 'usable';
+  const isFirst = own.card === null;
   return (
     <>
       <Text role="status" color={says?.good ? 'collected' : 'declined'} fontWeight="600">
@@ -246,7 +252,10 @@ function Debts({
           )}
         </OwnPart>
       )}
-      <OwnPart title={owed !== '' ? 'Or pay with another card' : 'Your card'}>
+      <OwnPart title={titleOfCard(own, owed)}>
+        {isFirst && own.collects === 'automatic' && (
+          <Text mb="3">We have no card of yours yet. With one, everything is paid by itself.</Text>
+        )}
         {own.card && (
           <Text mb="3">
             Now: {own.card.says}, expires {own.card.expires}
@@ -255,8 +264,7 @@ function Debts({
         )}
         <CardFields card={card} onChange={setCard} faults={faults} gateway={own.gateway} practice={false} />
         <Text mt="2" fontSize="13px">
-          By giving a card you allow {own.business} to charge it for this subscription on its dates, until you
-          withdraw this.
+          By giving a card you agree: “{own.agreed}”
         </Text>
         <Button
           mt="3"
@@ -267,11 +275,18 @@ function Debts({
           disabled={own.readOnly}
           onClick={change}
         >
-          {owed !== '' ? `Change the card and pay ${owed}` : 'Change the card'}
+          {isFirst ? 'Give this card' : 'Change the card'}
+          {owed !== '' && ` and pay ${owed}`}
         </Button>
       </OwnPart>
     </>
   );
+}
+
+/** What the part for cards is called: a first card, another one, or a way to pay now. */
+function titleOfCard({ card, collects }: OwnPageView, owed: string): string {
+  if (card === null) return collects === 'automatic' ? 'Waits for your card' : 'Pay with a card';
+  return owed !== '' ? 'Or pay with another card' : 'Your card';
 }
 
 /** The sum of some debts, one for each currency, or nothing where there is none. */
@@ -281,7 +296,8 @@ function sayDebts(debts: OwnPageView['debts']): string {
   return [...sums].map(([currency, sum]) => sayAmount(sum, currency)).join(' and ');
 }
 
-function sayCharged(charged: OwnPaid['charged'], kind: 'pay' | 'card'): { good: boolean; text: string } {
+/** What came of it, after what is said of the card. */
+function sayCharged(charged: OwnPaid['charged'], ofCard: string): { good: boolean; text: string } {
   if (charged.some(({ outcome }) => outcome === 'declined' || outcome === 'no usable card')) {
     return { good: false, text: 'The card was declined. Nothing was charged; you can try another card.' };
   }
@@ -302,7 +318,7 @@ function sayCharged(charged: OwnPaid['charged'], kind: 'pay' | 'card'): { good: 
     : '';
   return {
     good: true,
-    text: [kind === 'card' ? 'Your card has been changed.' : '', paid].filter(Boolean).join(' '),
+    text: [ofCard, paid].filter(Boolean).join(' '),
   };
 }
 

@@ -1,5 +1,5 @@
-import { Flex, Grid, RadioGroup, Text } from '@chakra-ui/react';
-import { useMemo } from 'react';
+import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
+import { useMemo, useState } from 'react';
 import { parseDay } from '../../../core/dates/day.ts';
 import { useNavigate, useSearchParams } from 'react-router';
 import type { PlanView, RateView } from '../../../server/plans/messages.ts';
@@ -7,24 +7,26 @@ import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
 import { post } from '../../api/client.ts';
 import { giveCard } from '../../api/gateway.ts';
 import type { Terms } from '../../../core/terms/schema.ts';
+import { sayDate } from '../../../core/words/date.ts';
 import { sayAgreed } from '../../../core/words/sayAgreed.ts';
 import { useLaw, useTaxSaid } from '../../api/useLaw.ts';
 import { useAnswer, useCardGateway } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
+import { goToField } from '../../frame/pageForm.ts';
 import { useFrame } from '../../frame/useFrame.ts';
 import { entryOf } from '../../parts/CardFields.tsx';
+import { ComboField } from '../../parts/ComboField.tsx';
 import { Confirm } from '../../parts/Confirm.tsx';
 import { DateField } from '../../parts/DateField.tsx';
 import { Fold } from '../../parts/Fold.tsx';
 import { KeptNote } from '../../parts/KeptNote.tsx';
 import { PricesBeside } from '../../parts/PricesBeside.tsx';
 import { TermsPreview } from '../../parts/TermsPreview.tsx';
-import { SelectField, TextField } from '../../parts/TextField.tsx';
+import { TextField } from '../../parts/TextField.tsx';
 import { useKeptDraft } from '../../parts/keptDraft.ts';
 import { useDraftForm } from '../../parts/useDraftForm.ts';
 import { ContactFields, lawOf } from './ContactFields.tsx';
-import { ChooseCustomer, useChosenCustomer } from './enrol/ChooseCustomer.tsx';
 import { CardAndCode, ChoiceFields } from './enrol/ChoiceFields.tsx';
 import {
   fieldOf,
@@ -36,32 +38,44 @@ import {
 } from './enrol/enrolDraft.ts';
 import { PayFields } from './enrol/PayFields.tsx';
 import { payingOf } from './enrol/paying.ts';
+import { choicesFor, rateChoices } from './enrol/rateChoices.ts';
 import { useChoice } from './enrol/useChoice.ts';
+import { SameAddress, useChosenCustomer, useSameAddress, WhoField } from './enrol/WhoField.tsx';
 
 /** Enrols a customer. The margin shows what will be charged and when, and says what is still missing. */
 export function EnrolPage() {
   const { data: form } = useAnswer<EnrolmentForm>('/api/enrolment-form');
   const { data: plans } = useAnswer<PlanView[]>('/api/plans');
   const [params] = useSearchParams();
-  const given = params.get('customer');
+  const given = { customer: params.get('customer'), rate: params.get('rate') ?? '' };
   if (!form || !plans) return <PageLoading title="Enrol a customer" shape="form" />;
-  return <Enrol key={given} form={form} plans={plans} given={given} />;
+  return <Enrol key={`${given.customer} ${given.rate}`} form={form} plans={plans} given={given} />;
 }
 
 function Enrol(props: {
   readonly form: EnrolmentForm;
   readonly plans: readonly PlanView[];
-  readonly given: string | null;
+  readonly given: { readonly customer: string | null; readonly rate: string };
 }) {
   const { form, plans, given } = props;
   const { businessDate } = useFrame();
   const navigate = useNavigate();
-  const initial = useMemo(() => newEnrolment(businessDate, given), [businessDate, given]);
-  const { draft, setDraft, kept } = useKeptDraft(given === null ? 'enrol' : `enrol:${given}`, initial);
+  const initial = useMemo(
+    () => newEnrolment(businessDate, given.customer, given.rate),
+    [businessDate, given.customer, given.rate],
+  );
+  const { draft, setDraft, kept } = useKeptDraft(
+    ['enrol', given.customer, given.rate].filter(Boolean).join(':'),
+    initial,
+  );
+  const [soughtRate, setSoughtRate] = useState('');
   const change = (to: Partial<EnrolDraft>) => setDraft((now) => ({ ...now, ...to }));
+  /** Goes on with a field once what was taken is drawn. */
+  const goOnTo = (field: string) => setTimeout(() => goToField(field));
   const { who, choice, contact, starts, rateId } = draft;
   const customerId = who === 'existing' ? draft.customerId : '';
   const customer = useChosenCustomer(customerId);
+  const known = useSameAddress(who === 'new' ? draft.email : '');
   const purpose = { rateId, customerId };
   const gateway = useCardGateway(purpose);
   const group = who === 'new' ? (contact.group ?? '').trim() : '';
@@ -70,9 +84,12 @@ function Enrol(props: {
   const customerLaw = who === 'new' ? lawOf(contact) : lawOf(customer ?? {});
   const tax = useTaxSaid(rate?.taxId, rate?.terms.tax as Terms['tax'], businessDate, customerLaw);
   const compile = useLaw(rate?.taxId, customerLaw);
-  const hasCard = customer?.cardState === 'usable' && !draft.otherCard;
+  const hasCard = customer?.cardState === 'usable';
   const paying = payingOf(rate, { pays: draft.pays, card: draft.card, hasCard });
-  const facts = { businessDate, plan, rate, computed, variantId, form, paying, codeSays };
+  const sameAddress = who === 'new' ? known?.name : undefined;
+  const facts = { businessDate, plan, rate, computed, variantId, form, paying, codeSays, sameAddress };
+  const choices = useMemo(() => rateChoices(plans, businessDate), [plans, businessDate]);
+  const offered = useMemo(() => choicesFor(choices, soughtRate), [choices, soughtRate]);
   const enrolment = useDraftForm({
     message: messageOf(draft, facts),
     missing: missingOf(draft, facts),
@@ -85,9 +102,13 @@ function Enrol(props: {
       await navigate(`/subscriptions/${id}`);
     },
   });
+  const chooseCustomer = (id: string) => {
+    change({ who: 'existing', customerId: id, sought: '', pays: null });
+    goOnTo(id === '' ? 'customer' : rateId === '' ? 'rateId' : 'pays');
+  };
   const { problem, tried } = enrolment;
   // What is wrong with the card on file is said beside the fields of another.
-  if (problem?.at('/cardToken') && !paying.takesCard && !draft.otherCard) change({ otherCard: true });
+  if (problem?.at('/cardToken') && paying.way === 'file') change({ pays: 'typed' });
   const faultAt = (field: string) => {
     const said = enrolment.faultAt(field);
     const isTold = tried || field === 'amount' || field === 'quantity' || field.startsWith('extra:');
@@ -95,7 +116,28 @@ function Enrol(props: {
   };
   const demanded = (field: string, says: string, isEmpty: boolean) =>
     faultAt(field) ?? (tried && isEmpty ? says : undefined);
-  const folded = [draft.lastDay && 'a last day', choice.code && 'a code', choice.cardId && 'a rate card'];
+  const optional = form.invoiceFields.filter(({ required }) => !required);
+  const holds = [
+    starts === businessDate ? 'starts today' : `starts ${parseDay(starts) === null ? '?' : sayDate(starts)}`,
+    choice.code ? `code ${choice.code}` : 'no discount',
+    ...(choice.cardId ? ['a rate card'] : []),
+    draft.lastDay ? 'a last day' : 'ends as the rate says',
+    ...(optional.some(({ label }) => draft.invoiceFields[label]) ? ['words for the invoice'] : []),
+  ];
+  const moreIsGiven =
+    starts !== businessDate || choice.code !== '' || draft.lastDay !== '' || choice.cardId !== null;
+  const invoiceField = ({ label, required }: EnrolmentForm['invoiceFields'][number]) => (
+    <TextField
+      key={label}
+      label={label}
+      field={`invoiceFields/${label}`}
+      required={required}
+      maxLength={120}
+      value={draft.invoiceFields[label] ?? ''}
+      error={faultAt(`invoiceFields/${label}`)}
+      onChange={(event) => change({ invoiceFields: { ...draft.invoiceFields, [label]: event.target.value } })}
+    />
+  );
 
   return (
     <PageAndMargin
@@ -141,70 +183,9 @@ function Enrol(props: {
     >
       <KeptNote kept={kept}>A card is not kept: it is to be typed again.</KeptNote>
       <Grid gap="4" maxW="720px">
-        <Flex gap="3" align="flex-start">
-          <SelectField
-            label="Plan and rate"
-            field="rateId"
-            value={rateId}
-            error={demanded('rateId', 'Choose a plan and a rate.', rateId === '')}
-            onChange={(event) => change({ rateId: event.target.value })}
-          >
-            <option value="">Choose …</option>
-            {plans.map((one) => (
-              <optgroup key={one.id} label={one.name}>
-                {one.rates
-                  .filter(({ archivedOn }) => archivedOn === null)
-                  .map(({ id, name, says }) => (
-                    <option key={id} value={id}>
-                      {one.name}, {name}: {says}
-                    </option>
-                  ))}
-              </optgroup>
-            ))}
-          </SelectField>
-          <DateField
-            label="Starts"
-            field="starts"
-            w="200px"
-            required
-            min={businessDate}
-            value={starts}
-            error={faultAt('starts')}
-            onChange={(event) => change({ starts: event.target.value })}
-          />
-        </Flex>
-        {plan && rate && (
-          <ChoiceFields
-            plan={plan}
-            rate={rate}
-            draft={{ ...choice, variantId }}
-            faultAt={faultAt}
-            onChange={(to) => setDraft((now) => ({ ...now, choice: { ...now.choice, ...to } }))}
-          />
-        )}
-        <Flex gap="4" align="flex-start" wrap="wrap">
-          <RadioGroup.Root
-            aria-label="Who"
-            value={who}
-            onValueChange={({ value }) => change({ who: value === 'existing' ? 'existing' : 'new' })}
-            colorPalette="kelp"
-          >
-            <Flex gap="6">
-              {(['new', 'existing'] as const).map((value) => (
-                <RadioGroup.Item key={value} value={value}>
-                  <RadioGroup.ItemHiddenInput />
-                  <RadioGroup.ItemIndicator />
-                  <RadioGroup.ItemText>
-                    {value === 'new' ? 'A new customer' : 'One of our customers'}
-                  </RadioGroup.ItemText>
-                </RadioGroup.Item>
-              ))}
-            </Flex>
-          </RadioGroup.Root>
-        </Flex>
         {who === 'new' ? (
           <>
-            <Flex gap="3" align="flex-start">
+            <Flex gap="3" align="flex-end">
               <TextField
                 label="Name"
                 field="customer/name"
@@ -223,12 +204,25 @@ function Enrol(props: {
                 value={draft.email}
                 error={demanded(
                   'customer/email',
-                  'Give an e-mail address, such as ada@post.example.',
+                  known && !draft.another
+                    ? `${known.name} has this address already.`
+                    : 'Give an e-mail address, such as ada@post.example.',
                   enrolment.missing.some(({ field }) => field === 'customer/email'),
                 )}
-                onChange={(event) => change({ email: event.target.value })}
+                onChange={(event) => change({ email: event.target.value, another: false })}
               />
+              <Button size="xs" variant="outline" mb="1" onClick={() => chooseCustomer('')}>
+                One of our customers
+              </Button>
             </Flex>
+            {known && (
+              <SameAddress
+                known={known}
+                another={draft.another}
+                onTake={() => chooseCustomer(known.id)}
+                onAnother={() => change({ another: true })}
+              />
+            )}
             <ContactFields
               form={form}
               contact={contact}
@@ -238,66 +232,122 @@ function Enrol(props: {
             />
           </>
         ) : (
-          <ChooseCustomer
+          <WhoField
             chosen={customer}
-            error={demanded('customer', 'Choose a customer.', customerId === '')}
-            onChoose={(id) => change({ customerId: id })}
+            typed={draft.sought}
+            error={demanded('customer', 'Choose a customer, or type somebody new.', customerId === '')}
+            onTyped={(sought) => change({ sought })}
+            onChoose={chooseCustomer}
+            onNew={({ name, email }) => {
+              change({ who: 'new', name, email, sought: '', pays: null });
+              const next = name === '' ? 'customer/name' : email === '' ? 'customer/email' : 'rateId';
+              goOnTo(next === 'rateId' && rateId !== '' ? 'number' : next);
+            }}
           />
         )}
-        {form.invoiceFields.map(({ label, required }) => (
-          <TextField
-            key={label}
-            label={label}
-            field={`invoiceFields/${label}`}
-            required={required}
-            maxLength={120}
-            value={draft.invoiceFields[label] ?? ''}
-            error={faultAt(`invoiceFields/${label}`)}
-            onChange={(event) =>
-              change({ invoiceFields: { ...draft.invoiceFields, [label]: event.target.value } })
+        {plan && rate ? (
+          <Box data-field="rateId">
+            <Text fontWeight="500">Plan and rate</Text>
+            <Flex gap="3" align="center" wrap="wrap">
+              <Text fontWeight="600">
+                {plan.name}, {rate.name}
+              </Text>
+              <Button
+                size="xs"
+                variant="outline"
+                onClick={() => {
+                  change({ rateId: '' });
+                  goOnTo('rateId');
+                }}
+              >
+                Another rate
+              </Button>
+            </Flex>
+            <Text color="muted" fontSize="13px">
+              {rate.says}
+            </Text>
+          </Box>
+        ) : (
+          <ComboField
+            label="Plan and rate"
+            field="rateId"
+            required
+            placeholder="Type part of it, such as “row yearly”"
+            items={offered}
+            typed={soughtRate}
+            error={demanded('rateId', 'Choose a plan and a rate.', rateId === '')}
+            nothing={
+              choices.length === 0
+                ? 'There is no plan yet: make one under Offer, Plans.'
+                : 'No plan or rate is called so.'
             }
+            onTyped={setSoughtRate}
+            onTake={(id) => {
+              setSoughtRate('');
+              change({ rateId: id });
+              goOnTo(hasCard ? 'pays' : 'number');
+            }}
           />
-        ))}
+        )}
+        {plan && rate && (
+          <ChoiceFields
+            plan={plan}
+            rate={rate}
+            draft={{ ...choice, variantId }}
+            faultAt={faultAt}
+            onChange={(to) => setDraft((now) => ({ ...now, choice: { ...now.choice, ...to } }))}
+          />
+        )}
+        {form.invoiceFields.filter(({ required }) => required).map(invoiceField)}
         <PayFields
           rate={rate}
           paying={paying}
           gateway={gateway}
           kept={customer?.cardState === 'usable' ? customer.card : null}
-          otherCard={draft.otherCard}
           card={draft.card}
           faults={{ number: faultAt('number'), expires: faultAt('expires'), pays: faultAt('pays') }}
           onPays={(pays) => change({ pays })}
-          onOtherCard={(otherCard) => change({ otherCard })}
           onCard={(card) => change({ card })}
         />
-        {plan && rate && (
-          <Fold
-            title="A code, a rate card, a last day"
-            holds={folded.filter(Boolean).join(', ') || 'none given'}
-            open={folded.some(Boolean)}
-          >
+        <Fold title="More" holds={holds.join(', ')} open={moreIsGiven}>
+          <Grid gap="4">
             <Flex gap="3" align="flex-start" wrap="wrap">
-              <CardAndCode
-                draft={choice}
-                cards={cards}
-                codeSays={enrolment.faultAt('codes/0') ?? codeSays}
-                codeHint={codeHint}
-                onChange={(to) => setDraft((now) => ({ ...now, choice: { ...now.choice, ...to } }))}
-              />
               <DateField
-                label="Last day, of this subscription alone"
-                field="lastDay"
-                w="260px"
-                min={parseDay(starts) === null ? businessDate : starts}
-                value={draft.lastDay}
-                error={faultAt('lastDay')}
-                hint={lastDaySays(rate)}
-                disabled={endsByItself(rate)}
-                onChange={(event) => change({ lastDay: event.target.value })}
+                label="Starts"
+                field="starts"
+                w="200px"
+                required
+                min={businessDate}
+                value={starts}
+                error={faultAt('starts')}
+                onChange={(event) => change({ starts: event.target.value })}
               />
+              {rate && (
+                <>
+                  <CardAndCode
+                    draft={choice}
+                    cards={cards}
+                    codeSays={enrolment.faultAt('codes/0') ?? codeSays}
+                    codeHint={codeHint}
+                    onChange={(to) => setDraft((now) => ({ ...now, choice: { ...now.choice, ...to } }))}
+                  />
+                  <DateField
+                    label="Last day, of this subscription alone"
+                    field="lastDay"
+                    w="260px"
+                    min={parseDay(starts) === null ? businessDate : starts}
+                    value={draft.lastDay}
+                    error={faultAt('lastDay')}
+                    hint={lastDaySays(rate)}
+                    disabled={endsByItself(rate)}
+                    onChange={(event) => change({ lastDay: event.target.value })}
+                  />
+                </>
+              )}
             </Flex>
-          </Fold>
-        )}
+            {optional.map(invoiceField)}
+          </Grid>
+        </Fold>
       </Grid>
     </PageAndMargin>
   );

@@ -19,6 +19,7 @@ import { ForWriters } from '../../frame/ForWriters.tsx';
 import { Planned } from './Planned.tsx';
 import { Messages } from '../customers/Messages.tsx';
 import { AlterPanel } from './AlterPanel.tsx';
+import { AskForCard } from './AskForCard.tsx';
 
 /** One subscription: its thread, its invoices with every attempt, and what is to come. */
 export function SubscriptionPage() {
@@ -29,6 +30,7 @@ export function SubscriptionPage() {
   const [zoom, setZoom] = useState(0);
   if (error) return <PageAndMargin title="There is no such subscription">{error.message}</PageAndMargin>;
   if (!one) return <PageLoading title="Subscription" />;
+  const isOver = one.state === 'ended' || one.state === 'lapsed';
   const needsCard = one.card === null || one.card.state !== 'usable';
   const { from, to } = zoomed(windowOf(one, businessDate), businessDate, zoom);
   return (
@@ -43,12 +45,17 @@ export function SubscriptionPage() {
               <ReplaceCard customerId={one.customerId} />
             </Box>
           )}
-          {one.state !== 'ended' && one.state !== 'lapsed' && (
+          {one.card === null && one.collects === 'automatic' && !isOver && (
+            <ForWriters>
+              <AskForCard one={one} />
+            </ForWriters>
+          )}
+          {!isOver && (
             <ForWriters>
               <AlterPanel one={one} />
             </ForWriters>
           )}
-          {one.state !== 'ended' && one.state !== 'lapsed' && <Planned id={one.id} />}
+          {!isOver && <Planned id={one.id} />}
           <MarginHeading>To come</MarginHeading>
           {one.coming.length === 0 ? (
             <Text>Nothing more will be charged.</Text>

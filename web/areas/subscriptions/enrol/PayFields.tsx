@@ -1,16 +1,30 @@
-import { Box, Button, Flex, Text } from '@chakra-ui/react';
+import { Box, Flex, RadioGroup, Text } from '@chakra-ui/react';
 import type { RateView } from '../../../../server/plans/messages.ts';
 import type { GatewayAddress } from '../../../api/gateway.ts';
 import { useFrame } from '../../../frame/useFrame.ts';
 import { CardFields, type TypedCard } from '../../../parts/CardFields.tsx';
-import { SelectField } from '../../../parts/TextField.tsx';
-import type { Paying } from './paying.ts';
+import type { Paying, Pays } from './paying.ts';
 
 const WAITS = {
-  end: 'without one it ends with the trial.',
-  pause: 'without one it rests after the trial.',
-  invoice: 'without one it is paid by invoice after the trial.',
+  end: 'A card can wait: without one it ends with the trial.',
+  pause: 'A card can wait: without one it rests after the trial.',
+  invoice: 'A card can wait: without one it is paid by invoice after the trial.',
 } as const;
+
+const WAYS: Readonly<Record<Exclude<Pays, 'file'>, string>> = {
+  typed: 'Card, typed here',
+  mail: 'Card, asked for by mail',
+  link: 'Card, by a link that I hand on',
+  invoice: 'By invoice',
+};
+
+const SAYS: Readonly<Record<Pays, string>> = {
+  file: '',
+  typed: '',
+  mail: 'A letter goes out now, with a link to give a card; reminders after 3, 7 and 14 days. Until there is one nothing is charged, and it is no case.',
+  link: 'The link stands on the page of the subscription once it is enrolled. Until there is a card nothing is charged, and it is no case.',
+  invoice: 'Nothing is charged by itself: each invoice is sent with a way to pay it.',
+};
 
 interface Props {
   readonly rate: RateView | undefined;
@@ -19,61 +33,64 @@ interface Props {
   readonly gateway: GatewayAddress | null;
   /** The card on file that can be charged, in words. */
   readonly kept: string | null;
-  readonly otherCard: boolean;
   readonly card: TypedCard;
   readonly faults: {
     readonly number?: string | undefined;
     readonly expires?: string | undefined;
     readonly pays: string | undefined;
   };
-  readonly onPays: (pays: 'card' | 'invoice') => void;
-  readonly onOtherCard: (other: boolean) => void;
+  readonly onPays: (pays: Pays) => void;
   readonly onCard: (card: TypedCard) => void;
 }
 
-/** What the customer pays with: a card on file, one that is typed, one that can wait, or by invoice. */
-export function PayFields(props: Props) {
-  const { rate, paying, gateway, kept, otherCard, card, faults, onPays, onOtherCard, onCard } = props;
+/** What the customer pays with: a card on file, one that is typed, one that is asked for or can wait, or by invoice. */
+export function PayFields({ rate, paying, gateway, kept, card, faults, onPays, onCard }: Props) {
   const { practice } = useFrame();
-  const { by, hasCard, needsCard, trialWaits } = paying;
+  const { way, ways, trialWaits } = paying;
   return (
-    <>
-      {rate && rate.options.methods.length > 1 && (
-        <Box w="240px">
-          <SelectField
-            label="Pays"
-            value={by}
-            error={faults.pays}
-            onChange={(event) => onPays(event.target.value === 'invoice' ? 'invoice' : 'card')}
-          >
-            <option value="card">with a card</option>
-            <option value="invoice">by invoice</option>
-          </SelectField>
-        </Box>
-      )}
-      {by === 'invoice' && rate && (
-        <Text color="muted">Nothing is charged by itself: each invoice is sent with a way to pay it.</Text>
-      )}
-      {by === 'card' && kept !== null && (
-        <Flex gap="3" align="center">
-          <Text>
-            {otherCard ? 'Another card is taken instead of' : 'Charged to'} {kept}.
-          </Text>
-          <Button size="xs" variant="outline" onClick={() => onOtherCard(!otherCard)}>
-            {otherCard ? 'Keep that card' : 'Take another card'}
-          </Button>
+    <Box data-field="pays">
+      <Text fontWeight="500" id="method-of-payment">
+        Method
+      </Text>
+      <RadioGroup.Root
+        aria-labelledby="method-of-payment"
+        colorPalette="kelp"
+        size="sm"
+        value={way}
+        onValueChange={({ value }) => value !== null && onPays(value as Pays)}
+      >
+        <Flex columnGap="5" rowGap="1" wrap="wrap" py="1">
+          {ways.map((one) => (
+            <RadioGroup.Item key={one} value={one}>
+              <RadioGroup.ItemHiddenInput />
+              <RadioGroup.ItemIndicator />
+              <RadioGroup.ItemText>
+                {one === 'file' ? `${kept ?? 'Card'}, on file` : WAYS[one]}
+              </RadioGroup.ItemText>
+            </RadioGroup.Item>
+          ))}
         </Flex>
+      </RadioGroup.Root>
+      {faults.pays !== undefined && (
+        <Text role="alert" color="fg.error" fontSize="13px">
+          {faults.pays}
+        </Text>
       )}
-      {by === 'card' && !hasCard && (
-        <>
-          {!needsCard && rate && (
-            <Text color="muted">
-              A card can wait: {trialWaits ? WAITS[trialWaits] : 'each invoice is paid by hand.'}
+      {SAYS[way] !== '' && (
+        <Text color="muted" fontSize="13px">
+          {SAYS[way]}
+        </Text>
+      )}
+      {way === 'typed' && (
+        <Box mt="2">
+          {trialWaits && rate && (
+            <Text color="muted" mb="1">
+              {WAITS[trialWaits]}
             </Text>
           )}
           <CardFields card={card} onChange={onCard} faults={faults} gateway={gateway} practice={practice} />
-        </>
+        </Box>
       )}
-    </>
+    </Box>
   );
 }

@@ -15,7 +15,7 @@ import {
   type ChoiceDraft,
   type ComputedChoice,
 } from './choice.ts';
-import type { Paying } from './paying.ts';
+import type { Paying, Pays } from './paying.ts';
 
 /** An enrolment as it is being typed. */
 export interface EnrolDraft {
@@ -25,22 +25,26 @@ export interface EnrolDraft {
   readonly lastDay: string;
   readonly choice: ChoiceDraft;
   readonly who: 'new' | 'existing';
+  /** What was typed to find somebody. */
+  readonly sought: string;
   readonly name: string;
   readonly email: string;
   readonly customerId: string;
+  /** Somebody else than the customer who has the same address. */
+  readonly another: boolean;
   readonly contact: Contact;
   readonly invoiceFields: Readonly<Record<string, string>>;
-  readonly pays: 'card' | 'invoice';
-  readonly otherCard: boolean;
+  /** null: as is usual. */
+  readonly pays: Pays | null;
   readonly card: TypedCard;
 }
 
-export function newEnrolment(businessDate: string, customerId: string | null): EnrolDraft {
+export function newEnrolment(businessDate: string, customerId: string | null, rateId = ''): EnrolDraft {
   return {
-    ...{ rateId: '', starts: businessDate, lastDay: '', choice: NO_CHOICE },
-    ...{ who: customerId === null ? ('new' as const) : ('existing' as const), name: '', email: '' },
+    ...{ rateId, starts: businessDate, lastDay: '', choice: NO_CHOICE },
+    ...{ who: 'existing' as const, sought: '', name: '', email: '', another: false },
     ...{ customerId: customerId ?? '', contact: {}, invoiceFields: {} },
-    ...{ pays: 'card' as const, otherCard: false, card: NO_CARD },
+    ...{ pays: null, card: NO_CARD },
   };
 }
 
@@ -53,6 +57,8 @@ export interface EnrolFacts {
   readonly variantId: string;
   readonly form: EnrolmentForm | undefined;
   readonly paying: Paying;
+  /** Whoever has the address of somebody new already. */
+  readonly sameAddress: string | undefined;
   /** Why the code is not taken; undefined: it is, or none was typed. */
   readonly codeSays: string | undefined;
 }
@@ -66,18 +72,20 @@ export function missingOf(draft: EnrolDraft, facts: EnrolFacts): Missing[] {
   const need = (field: string, says: string, isMissing: boolean) => {
     if (isMissing) missing.push({ field, says });
   };
-  need('rateId', 'a plan', rate === undefined);
-  for (const [field] of computed?.faults ?? []) need(field, nameOf(field), true);
-  need('starts', 'the day it starts', !(parseDay(draft.starts) !== null && draft.starts >= businessDate));
-  need('lastDay', 'a last day after the start', !isGoodLastDay(draft));
-  need('codes/0', `a code that is taken, or none`, facts.codeSays !== undefined);
   if (draft.who === 'existing') need('customer', 'the customer', draft.customerId === '');
   else {
     need('customer/name', 'a name', draft.name.trim() === '');
     need('customer/email', 'an e-mail address', !EMAIL.test(draft.email.trim()));
+    need(
+      'customer/email',
+      `whether this is ${facts.sameAddress}`,
+      facts.sameAddress !== undefined && !draft.another,
+    );
     for (const field of requiredOf(form))
       need(`customer/${field}`, CONTACT_FIELDS[field].toLowerCase(), !draft.contact[field]?.trim());
   }
+  need('rateId', 'a plan', rate === undefined);
+  for (const [field] of computed?.faults ?? []) need(field, nameOf(field), true);
   for (const { label, required } of form?.invoiceFields ?? [])
     need(`invoiceFields/${label}`, label, required && !draft.invoiceFields[label]?.trim());
   if (paying.takesCard && rate) {
@@ -87,6 +95,9 @@ export function missingOf(draft: EnrolDraft, facts: EnrolFacts): Missing[] {
     need('expires', 'when the card expires', entry === null);
     need('expires', 'a card that has not expired', entry !== null && hasExpired(entry, businessDate));
   }
+  need('starts', 'the day it starts', !(parseDay(draft.starts) !== null && draft.starts >= businessDate));
+  need('codes/0', `a code that is taken, or none`, facts.codeSays !== undefined);
+  need('lastDay', 'a last day after the start', !isGoodLastDay(draft));
   return missing;
 }
 
@@ -118,7 +129,10 @@ export function messageOf(draft: EnrolDraft, facts: EnrolFacts): EnrolmentMessag
   return {
     customer:
       draft.who === 'new'
-        ? { name: draft.name.trim(), email: draft.email.trim(), ...contact }
+        ? {
+            ...{ name: draft.name.trim(), email: draft.email.trim(), ...contact },
+            ...(draft.another ? { another: true } : {}),
+          }
         : { id: draft.customerId },
     invoiceFields: { ...draft.invoiceFields },
     ...(code === '' ? {} : { codes: [code] }),

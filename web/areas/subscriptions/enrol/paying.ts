@@ -1,11 +1,19 @@
 import type { RateView } from '../../../../server/plans/messages.ts';
+import type { EnrolmentMessage } from '../../../../server/subscriptions/messages.ts';
 import type { TypedCard } from '../../../parts/CardFields.tsx';
+
+/** The ways in which an enrolment may be paid, as they are chosen. */
+export const PAYS = ['file', 'typed', 'mail', 'link', 'invoice'] as const;
+export type Pays = (typeof PAYS)[number];
 
 /** How an enrolment is paid, and whether a card is to be given for it. */
 export interface Paying {
-  readonly by: 'card' | 'invoice';
-  /** A card is on file and is charged. */
-  readonly hasCard: boolean;
+  /** The way that is chosen, or the first there is. */
+  readonly way: Pays;
+  /** The ways that the rate and the customer leave. */
+  readonly ways: readonly Pays[];
+  /** The same, as the server takes it. */
+  readonly by: NonNullable<EnrolmentMessage['pays']>;
   readonly needsCard: boolean;
   /** The card that is typed is taken. */
   readonly takesCard: boolean;
@@ -13,17 +21,27 @@ export interface Paying {
   readonly trialWaits: 'end' | 'pause' | 'invoice' | null;
 }
 
-/** How a rate is paid, by what is chosen and typed. */
+/** How a rate is paid, by what is chosen and typed; without a rate as most are, with a card. */
 export function payingOf(
   rate: RateView | undefined,
-  typed: { readonly pays: 'card' | 'invoice'; readonly card: TypedCard; readonly hasCard: boolean },
+  typed: { readonly pays: Pays | null; readonly card: TypedCard; readonly hasCard: boolean },
 ): Paying {
   const { pays, card, hasCard } = typed;
-  const options = rate?.options;
-  const by = options && !options.methods.includes(pays) ? (options.methods[0] ?? 'card') : pays;
-  const waits = rate?.terms.trial !== undefined ? options?.withoutMethod : 'needed';
-  const trialWaits = waits === undefined || waits === 'needed' ? null : waits;
-  const needsCard = by === 'card' && trialWaits === null && !hasCard;
+  const methods = rate?.options.methods ?? ['card'];
+  const ways = PAYS.filter((one) => {
+    if (one === 'invoice') return methods.includes('invoice');
+    if (!methods.includes('card')) return false;
+    if (one === 'file') return hasCard;
+    return one === 'typed' || !hasCard;
+  });
+  const way = pays !== null && ways.includes(pays) ? pays : (ways[0] ?? 'typed');
+  const waits = rate?.terms.trial !== undefined ? rate.options.withoutMethod : 'needed';
+  const trialWaits = waits === 'needed' ? null : waits;
   const begun = card.number.trim() !== '' || card.expires.trim() !== '';
-  return { by, hasCard, needsCard, takesCard: by === 'card' && !hasCard && (needsCard || begun), trialWaits };
+  const needsCard = way === 'typed' && trialWaits === null;
+  return {
+    ...{ way, ways, needsCard, trialWaits },
+    by: way === 'file' || way === 'typed' ? 'card' : way,
+    takesCard: way === 'typed' && (needsCard || begun),
+  };
 }

@@ -1,0 +1,134 @@
+import { expect, test } from '@playwright/test';
+import { importFiles } from '../server/imports/importFiles.ts';
+import { mend } from '../server/readiness/mends.ts';
+import { verify } from '../server/verify/verify.ts';
+import { isAccessible } from '../testing/accessible.ts';
+import { openSample } from '../testing/openSample.ts';
+import { World } from '../testing/world.ts';
+import { chooseRate, newCustomer } from './enrolling.ts';
+
+// Each goes on with what the one before it made.
+test.describe.configure({ mode: 'serial' });
+
+const APPROVES = '9171000000000012';
+let world: World;
+let home: string;
+
+const PLANS = {
+  plans: [
+    {
+      ...{ key: 'hives', name: 'Hive Watch' },
+      rates: [
+        {
+          ...{ key: 'monthly', name: 'Monthly' },
+          terms: {
+            ...{ currency: 'GBP', interval: 'P1M' },
+            lines: [{ name: 'Hive', price: { scheme: 'each', amount: '9.50' } }],
+          },
+        },
+      ],
+    },
+  ],
+};
+
+test.beforeAll(async () => {
+  world = await World.begin(process.env.TEST_DATABASE_URL ?? '');
+  home = world.environment.ALMANAC_URL ?? '';
+  await mend(world.almanac, 'terms');
+  await mend(world.almanac, 'no-tax');
+  const files = [{ name: 'plans.json', text: JSON.stringify(PLANS) }];
+  expect((await importFiles(world.almanac, files, { dryRun: false })).problems).toEqual([]);
+  await world.parts.start('server', ['command/main.ts', 'serve'], world.environment, 'serving on');
+});
+test.afterAll(() => world.end());
+
+test('an address that somebody has is offered as who it is, and what was typed outlives its window', async ({
+  browser,
+}) => {
+  const context = await browser.newContext();
+  const page = await context.newPage();
+  await openSample(page, home);
+  await page.goto(`${home}/enrol`);
+  await newCustomer(page, 'Ada Fenn', 'ada@post.example');
+  await chooseRate(page, /Hive/);
+  await page.getByLabel('Card number').fill(APPROVES);
+  await page.getByLabel('Expires').fill('11/30');
+  await page.getByRole('button', { name: 'Enrol', exact: true }).click();
+  await expect(page.getByRole('heading', { level: 1, name: 'Ada Fenn' })).toBeVisible();
+
+  await page.goto(`${home}/enrol`);
+  await newCustomer(page, 'Ada of the mill', 'ADA@post.example');
+  await expect(
+    page.getByText('Ada Fenn has this address already and subscribes to Hive Watch.'),
+  ).toBeVisible();
+  await expect(page.getByRole('group', { name: 'Still missing' })).toContainText('whether this is Ada Fenn');
+  await isAccessible(page);
+  await page.getByRole('button', { name: 'This is somebody else' }).click();
+  await chooseRate(page, /Hive/);
+  await page.close();
+
+  const again = await context.newPage();
+  await again.goto(`${home}/enrol`);
+  await expect(again.getByText(/What you typed here .* is here again/)).toBeVisible();
+  await expect(again.getByLabel('Name', { exact: true })).toHaveValue('Ada of the mill');
+  await expect(again.getByText('Hive Watch, Monthly')).toBeVisible();
+  // Taken for who it is after all, the way to pay is that of who it is.
+  await again.getByRole('button', { name: 'Enrol Ada Fenn' }).click();
+  await expect(again.getByRole('radio', { name: /ending 0012, on file/ })).toBeChecked();
+  await again.getByRole('button', { name: 'Another customer' }).click();
+  await expect(again.getByRole('combobox', { name: 'Customer' })).toBeFocused();
+  await context.close();
+});
+
+test('a card is asked for by mail or by a link: nothing is charged before, and all that is open when it comes', async ({
+  browser,
+}) => {
+  const context = await browser.newContext();
+  await context.grantPermissions(['clipboard-read', 'clipboard-write']);
+  const page = await context.newPage();
+  await openSample(page, home);
+  await page.goto(`${home}/enrol`);
+  await newCustomer(page, 'Bram Holt', 'bram@post.example');
+  await chooseRate(page, /Hive/);
+  await page.getByText('Card, asked for by mail').click();
+  await expect(page.getByText(/A letter goes out now, with a link to give a card/)).toBeVisible();
+  await isAccessible(page);
+  await page.getByRole('button', { name: 'Enrol', exact: true }).click();
+  await expect(page.getByRole('heading', { level: 1, name: 'Bram Holt' })).toBeVisible();
+  await expect(page.getByText('no card yet: its payments wait for one')).toBeVisible();
+  await world.turnTo('2027-01-09');
+  await page.goto(`${home}/subscriptions?kind=cannot+be+charged`);
+  await expect(page.getByText('asked for a card')).toBeVisible();
+  await page.getByRole('link', { name: 'Bram Holt' }).click();
+  await expect(page.getByRole('heading', { name: 'Waits for a card' })).toBeVisible();
+  await isAccessible(page);
+  await page.getByRole('button', { name: 'Ask by mail' }).click();
+  await expect(page.getByText('The letter is written, and reminders follow.')).toBeVisible();
+  await page.getByRole('button', { name: 'Ask by mail' }).click();
+  await expect(page.getByText('Not written: asked today already.')).toBeVisible();
+  await page.getByRole('button', { name: 'Copy a link to give a card' }).click();
+  await expect(page.getByText('Whoever has it acts as the customer.')).toBeVisible();
+  const link = await page.evaluate(() => navigator.clipboard.readText());
+
+  const theirs = await browser.newContext({ viewport: { width: 390, height: 800 } });
+  const own = await theirs.newPage();
+  await own.goto(link);
+  await expect(own.getByText('Waits for your card')).toBeVisible();
+  await own.getByLabel('Card number').fill(APPROVES);
+  await own.getByLabel('Expires').fill('11/30');
+  await isAccessible(own);
+  await own.getByRole('button', { name: 'Give this card and pay £9.50' }).click();
+  await expect(own.getByText(/Thank you/)).toBeVisible();
+  await theirs.close();
+
+  await page.reload();
+  await expect(page.getByText('no card yet: its payments wait for one')).toBeHidden();
+  await expect(page.getByText(/ending 0012/).first()).toBeVisible();
+  const attempts = await world.almanac.db.rows(
+    `select a.state, a.amount::text, c.name from attempts a join invoices i on i.id = a.invoice_id
+     join customers c on c.id = i.customer_id where c.name = 'Bram Holt'`,
+  );
+  expect(attempts).toEqual([{ state: 'collected', amount: '950', name: 'Bram Holt' }]);
+  for (const { rule, breaches } of await verify(world.almanac)) expect(breaches, rule).toEqual([]);
+  await context.close();
+});
