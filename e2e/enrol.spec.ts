@@ -132,3 +132,58 @@ test('a card is asked for by mail or by a link: nothing is charged before, and a
   for (const { rule, breaches } of await verify(world.almanac)) expect(breaches, rule).toEqual([]);
   await context.close();
 });
+
+test('a list from a spreadsheet is understood, its bad rows are given back and mended, and it comes in while its window is closed', async ({
+  page,
+}) => {
+  const header = 'Member No;Full Name;E-mail;Membership;Interval;Next payment';
+  const good = ['301;Una Merrow;una@post.example;Hive Watch;monthly;1/2/2027'];
+  const bad = [
+    '302;Vigo Nettle;vigo at post;Hive Watch;Monthly;1/2/2027',
+    '303;Wren Pipit;wren@post.example;Hive Watch;Yearly;1/2/2027',
+  ];
+  const choose = (rows: readonly string[]) =>
+    page.getByLabel('File of customers').setInputFiles({
+      ...{ name: 'members.csv', mimeType: 'text/csv' },
+      buffer: Buffer.from([header, ...rows].join('\r\n')),
+    });
+  await openSample(page, home);
+  await page.getByRole('link', { name: 'Import', exact: true }).click();
+  await expect(page.getByRole('heading', { level: 1, name: 'Bring in customers' })).toBeVisible();
+  await isAccessible(page);
+  await choose([...good, ...bad]);
+  await expect(page.getByRole('heading', { level: 1, name: 'members.csv' })).toBeVisible();
+  await expect(page.getByLabel('First charge on')).toHaveValue(':Next payment');
+  const rows = page.getByRole('table', { name: 'First rows' }).getByRole('row');
+  await expect(rows.nth(1)).toContainText('Mon 1 Feb 2027');
+  await expect(rows.nth(2)).toHaveText('Line 3: email: is not an address');
+  // One column for two things is said beside the second.
+  await page.getByLabel('Rate', { exact: true }).selectOption(':Membership');
+  await expect(page.getByText('This column is taken for: plan.')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Check the file' })).toBeDisabled();
+  await page.getByLabel('Rate', { exact: true }).selectOption(':Interval');
+  await isAccessible(page);
+  await page.getByRole('button', { name: 'Check the file' }).click();
+  await expect(page.getByRole('heading', { name: 'To be mended first' })).toBeVisible();
+  await expect(page.getByRole('list', { name: 'Problems' })).toContainText(
+    'the plan "Hive Watch" has no rate "Yearly"',
+  );
+  await isAccessible(page);
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Save them as CSV to mend' }).click(),
+  ]);
+  expect(file.suggestedFilename()).toBe('rows to mend.csv');
+  await page.getByRole('button', { name: 'Forget this file' }).click();
+
+  await expect(page.getByRole('heading', { level: 1, name: 'Bring in customers' })).toBeVisible();
+  await choose([...good, '302;Vigo Nettle;vigo@post.example;Hive Watch;Monthly;1/2/2027']);
+  await page.getByRole('button', { name: 'Check the file' }).click();
+  await expect(page.getByRole('heading', { name: 'This would come of it' })).toBeVisible();
+  await page.getByRole('button', { name: 'Bring them in' }).click();
+  await page.goto(`${home}/import`);
+  await expect(page.getByRole('row', { name: /members\.csv .* brought in 2/ })).toBeVisible();
+  await page.goto(`${home}/customers?search=Nettle`);
+  await expect(page.getByText('vigo@post.example')).toBeVisible();
+  for (const { rule, breaches } of await verify(world.almanac)) expect(breaches, rule).toEqual([]);
+});

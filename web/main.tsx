@@ -66,6 +66,8 @@ const SubscriptionsPage = page(
 );
 const SubscriptionPage = page(() => import('./areas/subscriptions/SubscriptionPage.tsx'), 'SubscriptionPage');
 const EnrolPage = page(() => import('./areas/subscriptions/EnrolPage.tsx'), 'EnrolPage');
+const ImportsPage = page(() => import('./areas/imports/ImportsPage.tsx'), 'ImportsPage');
+const ImportPage = page(() => import('./areas/imports/ImportPage.tsx'), 'ImportPage');
 const CasesPage = page(() => import('./areas/recovery/CasesPage.tsx'), 'CasesPage');
 const LetterbookPage = page(() => import('./areas/notices/LetterbookPage.tsx'), 'LetterbookPage');
 const OwnPage = page(() => import('./areas/own/OwnPage.tsx'), 'OwnPage');
@@ -125,6 +127,8 @@ const ROUTES = [
       { path: '/subscriptions', element: <SubscriptionsPage /> },
       { path: '/subscriptions/:id', element: <SubscriptionPage /> },
       { path: '/enrol', element: <EnrolPage /> },
+      { path: '/import', element: <ImportsPage /> },
+      { path: '/import/:id', element: <ImportPage /> },
       { path: '/cases', element: <CasesPage /> },
       { path: '/letters', element: <LetterbookPage /> },
       { path: '*', element: <NotFound /> },

@@ -1,13 +1,14 @@
 import type { Piscina } from 'piscina';
 import type { Almanac } from '../almanac.ts';
 import { poolOf } from '../threads/poolOf.ts';
-import { thrownBy, type Asked, type Came, type Reads } from './reads.ts';
+import { thrownBy, type Asked, type Came, type Reads, type Works } from './reads.ts';
 
 let pool: Piscina | undefined;
+let works: Piscina | undefined;
 
-/** What a read takes beside the almanac, which each thread opens for itself. */
-type Given<Read extends keyof Reads> =
-  Parameters<Reads[Read]> extends [Almanac, ...infer Rest] ? Rest : never;
+/** What is done takes beside the almanac, which each thread opens for itself. */
+type Given<Done extends (almanac: Almanac, ...given: never[]) => unknown> =
+  Parameters<Done> extends [Almanac, ...infer Rest] ? Rest : never;
 
 /**
  * Computes what is asked of very many things in a thread of its own, so that everybody else is answered meanwhile. A thread
@@ -15,18 +16,41 @@ type Given<Read extends keyof Reads> =
  * @throws what the read throws of its own, and an AbortError where `signal` says that it is to be given up
  */
 export async function readBeside<Read extends keyof Reads>(
-  { db: { url }, config }: Almanac,
+  almanac: Almanac,
   signal: AbortSignal,
   read: Read,
-  ...given: Given<Read>
+  ...given: Given<Reads[Read]>
 ): Promise<Awaited<ReturnType<Reads[Read]>>> {
   pool ??= poolOf('beside/reads.ts', {
     ...{ minThreads: 0, maxThreads: 2, maxQueue: 100, memoryMb: 1024 },
   });
+  return (await done(pool, almanac, signal, read, given)) as Awaited<ReturnType<Reads[Read]>>;
+}
+
+/** Does something long in a thread of its own, one after the other, so that reads never wait for it. */
+export async function workBeside<Work extends keyof Works>(
+  almanac: Almanac,
+  signal: AbortSignal,
+  work: Work,
+  ...given: Given<Works[Work]>
+): Promise<void> {
+  works ??= poolOf('beside/reads.ts', {
+    ...{ minThreads: 0, maxThreads: 1, maxQueue: 20, memoryMb: 1024 },
+  });
+  await done(works, almanac, signal, work, given);
+}
+
+async function done(
+  threads: Piscina,
+  { db: { url }, config }: Almanac,
+  signal: AbortSignal,
+  read: Asked['read'],
+  given: readonly unknown[],
+): Promise<unknown> {
   const asked: Asked = { read, given, url, config: plain(config) };
-  const came = (await pool.run(asked, { signal })) as Came;
+  const came = (await threads.run(asked, { signal })) as Came;
   if ('refused' in came) throw thrownBy(came.refused);
-  return came.done as Awaited<ReturnType<Reads[Read]>>;
+  return came.done;
 }
 
 /** A configuration as it can be given to a thread: without what is no plain value. */

@@ -3,17 +3,22 @@ import { RefusedTerms, type Fault } from '../../core/terms/fault.ts';
 import { Database } from '../db/database.ts';
 import { Gateways } from '../gateways/Gateways.ts';
 import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
+import { workImport } from '../imports/importWork.ts';
 import { workLog } from '../log.ts';
 import { effectOfMove, effectOfRate } from '../plans/changeRate.ts';
 import { TooMuch } from '../parsing/tooMuch.ts';
 
 /** What is computed of very many things, and so outside of the event loop; each changes nothing. */
-export const READS = { effectOfRate, effectOfMove };
+const READS = { effectOfRate, effectOfMove };
+/** What goes on for long by itself, whoever waits for it: it writes down how far it is. */
+const WORKS = { workImport };
+const ALL = { ...READS, ...WORKS };
 export type Reads = typeof READS;
+export type Works = typeof WORKS;
 
 /** What a thread is asked: a read with what it takes, and where it reads. */
 export interface Asked {
-  readonly read: keyof Reads;
+  readonly read: keyof typeof ALL;
   readonly given: readonly unknown[];
   readonly url: string;
   readonly config: Almanac['config'];
@@ -65,7 +70,7 @@ function almanacOf({ url, config }: Asked): Almanac {
 }
 
 export default async function work(asked: Asked): Promise<Came> {
-  const read = READS[asked.read] as (almanac: Almanac, ...given: readonly unknown[]) => Promise<unknown>;
+  const read = ALL[asked.read] as (almanac: Almanac, ...given: readonly unknown[]) => Promise<unknown>;
   try {
     return { done: await read(almanacOf(asked), ...asked.given) };
   } catch (error) {

@@ -19,6 +19,7 @@ import * as alongLists from './migrations/0015-along-lists.ts';
 import * as methods from './migrations/0016-methods.ts';
 import * as byStart from './migrations/0017-by-start.ts';
 import * as askedFor from './migrations/0018-asked-for.ts';
+import * as imports from './migrations/0019-imports.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -39,6 +40,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0016-methods', ...methods },
   { name: '0017-by-start', ...byStart },
   { name: '0018-asked-for', ...askedFor },
+  { name: '0019-imports', ...imports },
 ];
 
 /**

@@ -37,6 +37,7 @@ import { find } from './find.ts';
 import { ofCustomer } from './list.ts';
 import { RefusedCommand } from './problem.ts';
 import { discountRoutes } from './discountRoutes.ts';
+import { importRoutes } from './importRoutes.ts';
 import { planRoutes } from './planRoutes.ts';
 import { rateCardRoutes } from './rateCardRoutes.ts';
 import { personOf } from './session.ts';
@@ -113,6 +114,7 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
   planRoutes(app, routes, almanac);
   discountRoutes(routes, almanac);
   rateCardRoutes(routes, almanac);
+  importRoutes(app, routes, almanac);
   subscriptionRoutes(routes, almanac);
 
   addList(routes, almanac, '/api/customers', {

@@ -1,4 +1,4 @@
-import type { Transaction } from 'sequelize';
+import { Op, type Transaction, type WhereOptions } from 'sequelize';
 import { composeTerms } from '../../core/offer/composeTerms.ts';
 import { extrasOf, requiredExtras } from '../../core/offer/extras.ts';
 import { offersRate } from '../../core/offer/variant.ts';
@@ -8,6 +8,7 @@ import { businessDateOf } from '../business/businessDate.ts';
 import type { FoundCard } from '../customers/findCard.ts';
 import { groupNamed } from '../customers/groups.ts';
 import { noteLawChanged } from '../forecast/altered.ts';
+import { likeItself } from '../http/search.ts';
 import { Plan } from '../plans/Plan.ts';
 import { optionsOf } from '../plans/plans.ts';
 import { Rate } from '../plans/Rate.ts';
@@ -181,11 +182,14 @@ export class CustomerImport {
   private async agreedBy(row: CustomerRow, customer: ImportedCustomer): Promise<Agreed | string> {
     const { almanac, within, businessDate } = this;
     const plan = await found(this.plans, row.plan, () =>
-      Plan.findOne({ where: { key: row.plan }, transaction: within }),
+      called((where) => Plan.findAll({ where, limit: 2, transaction: within }), row.plan),
     );
     if (!plan) return `plan: there is no plan "${row.plan}"`;
     const rate = await found(this.rates, JSON.stringify([plan.id, row.rate]), () =>
-      Rate.findOne({ where: { planId: plan.id, key: row.rate }, transaction: within }),
+      called(
+        (where) => Rate.findAll({ where: { ...where, planId: plan.id }, limit: 2, transaction: within }),
+        row.rate,
+      ),
     );
     if (!rate) return `rate: the plan "${row.plan}" has no rate "${row.rate}"`;
     if (row.starts < businessDate)
@@ -222,6 +226,17 @@ export class CustomerImport {
     const collects = methods.includes('card') ? 'automatic' : 'by hand';
     return { rate, terms, facts: { variantId, rateCardId: rateCard?.id ?? null, extras, collects } };
   }
+}
+
+/** What has a key, or is the only one that is called so and still offered; null where there is none. */
+async function called<Sold extends { readonly key: string }>(
+  find: (where: WhereOptions) => Promise<Sold[]>,
+  word: string,
+): Promise<Sold | null> {
+  const [byKey] = await find({ key: word });
+  if (byKey) return byKey;
+  const named = await find({ name: { [Op.iLike]: likeItself(word) }, archivedOn: null });
+  return named.length === 1 ? (named[0] ?? null) : null;
 }
 
 const referencesOf = (rows: readonly CustomerRow[]) => [...new Set(rows.map(({ reference }) => reference))];

@@ -5,6 +5,7 @@ import { parseDay } from '../../core/dates/day.ts';
 import { readDate } from '../../core/typed/date.ts';
 import { openCsv } from './csvText.ts';
 import type { ImportFile } from './importFile.ts';
+import { CUSTOMER_FIELDS, faultsOfMapping, mapped } from './mappingMessages.ts';
 import type { Problem } from './problems.ts';
 
 /** A customer of the open CSV format (RFC 4180), with the subscription and card of the row, if it has them. */
@@ -66,13 +67,15 @@ export async function* readCustomers(
   tell: (problem: Problem) => void,
   manner: Manner,
 ): AsyncGenerator<CustomerBatch, void, void> {
-  const name = file.name;
+  const { name, mapping } = file;
   const { stream, delimiter, size } = await openCsv(file);
   /** The last line of the last row that could be read. */
   let read = 1;
   const parser = parse({
     columns: (header: string[]) => {
-      const problems = faultsOfHeader(header);
+      const problems = mapping
+        ? faultsOfMapping(mapping, header).map(({ field, says }) => `${CUSTOMER_FIELDS[field]}: ${says}`)
+        : faultsOfHeader(header);
       for (const says of problems) tell({ file: name, line: 1, says });
       if (problems.length > 0) throw new OddHeader();
       return header;
@@ -92,7 +95,7 @@ export async function* readCustomers(
   let rows: CustomerRow[] = [];
   try {
     for await (const { info, record } of parser as AsyncIterable<Parsed>) {
-      for (const row of rowsOf(record, info.lines, manner)) {
+      for (const row of rowsOf(mapping ? mapped(record, mapping) : record, info.lines, manner)) {
         if ('says' in row) tell({ file: name, ...row });
         else rows.push(row);
       }

@@ -17,6 +17,10 @@ export interface ImportOptions {
   readonly dryRun: boolean;
   /** Saves rates that differ as new versions; otherwise they are left as they are. */
   readonly update?: boolean;
+  /** Takes every line with a problem, and what is wrong with it. */
+  readonly badLines?: (lines: ReadonlyMap<number, string>) => void;
+  /** Done as the last part of what is stored, in the same transaction. */
+  readonly lastly?: (report: ImportCounts, within: Transaction) => Promise<void>;
   /** Told after each batch how many rows are done, and how much of their file that is, from 0 to 1. */
   readonly progress?: (done: number, share: number) => void;
 }
@@ -63,9 +67,11 @@ export async function importFiles(
       if (options.dryRun || problems.count > 0) throw new TakeBack();
       const subject = files.map(({ name }) => name).join(', ');
       await recordDone(almanac, { did: 'imported files', subject, after: report.added }, within);
+      await options.lastly?.(report, within);
     });
   } catch (error) {
     if (!(error instanceof TakeBack)) throw error;
+    options.badLines?.(problems.lines);
     return { ...report, problems: problems.named() };
   }
   if (report.added.subscriptions >= MANY)

@@ -24,7 +24,7 @@ import { useEdition } from './edition.ts';
 const Find = lazy(() => import('./Find.tsx'));
 const Help = lazy(() => import('./Help.tsx'));
 
-const AREAS: readonly { group: string; links: readonly (readonly [string, string])[] }[] = [
+const AREAS: readonly { group: string; links: readonly (readonly [string, string, Role?])[] }[] = [
   {
     group: 'Offer',
     links: [
@@ -38,6 +38,7 @@ const AREAS: readonly { group: string; links: readonly (readonly [string, string
     links: [
       ['/customers', 'Customers'],
       ['/subscriptions', 'Subscriptions'],
+      ['/import', 'Import', 'biller'],
     ],
   },
   { group: 'Collect', links: [['/', 'Day sheet']] },
@@ -72,7 +73,13 @@ const SETUP: readonly (readonly [string, string, Role])[] = [
 function areasFor(role: Role, inSetup: boolean) {
   const open = SETUP.filter(([, , least]) => isAtLeast(role, least));
   const links = open.map(([path, name]) => [path, name] as const);
-  return [...AREAS, { group: 'Setup', links: inSetup ? links : links.slice(0, 1) }];
+  const areas = AREAS.map(({ group, links: all }) => ({
+    group,
+    links: all
+      .filter(([, , least = 'reader']) => isAtLeast(role, least))
+      .map(([path, name]) => [path, name] as const),
+  }));
+  return [...areas, { group: 'Setup', links: inSetup ? links : links.slice(0, 1) }];
 }
 
 /** The frame of every operator screen: areas at the left, the day rail across the top, the page below it. */

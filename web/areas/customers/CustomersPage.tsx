@@ -39,6 +39,9 @@ export function CustomersPage() {
           <Button asChild size="sm" colorPalette="kelp">
             <Link to="/enrol">Enrol a customer</Link>
           </Button>
+          <Button asChild size="sm" variant="outline">
+            <Link to="/import">Bring in from a file</Link>
+          </Button>
         </ForWriters>
       }
       margin={chosen !== null && <Chosen id={chosen} />}
@@ -56,7 +59,11 @@ export function CustomersPage() {
             <TextLink asChild color="kelp.fg">
               <Link to="/enrol">Enrol the first one</Link>
             </TextLink>
-            , or bring your own with ./almanac import.
+            , or{' '}
+            <TextLink asChild color="kelp.fg">
+              <Link to="/import">bring in those you have</Link>
+            </TextLink>
+            .
           </Text>
         }
         columns={[
