@@ -187,3 +187,32 @@ test('a list from a spreadsheet is understood, its bad rows are given back and m
   await expect(page.getByText('vigo@post.example')).toBeVisible();
   for (const { rule, breaches } of await verify(world.almanac)) expect(breaches, rule).toEqual([]);
 });
+
+test('many who have no card are chosen across a list and asked by mail, and who is left out is said first', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  await page.goto(`${home}/subscriptions?sort=customer`);
+  // Una and Vigo came from a file without a card; Ada has one.
+  for (const name of ['Ada Fenn', 'Una Merrow'])
+    await page.getByRole('checkbox', { name: `Choose ${name}, Hive Watch` }).check();
+  // What is chosen stays while one searches.
+  await page.getByLabel('Search subscriptions').fill('Vigo');
+  await expect(page.getByText('1 subscription')).toBeVisible();
+  await page.getByRole('checkbox', { name: 'Choose Vigo Nettle, Hive Watch' }).check();
+  const bar = page.getByRole('region', { name: 'What is chosen' });
+  await expect(bar).toContainText('3 chosen');
+  await bar.getByRole('button', { name: 'Ask for a card by mail …' }).click();
+  await expect(bar).toContainText('2 letters are written, each with a link to give a card.');
+  await expect(bar).toContainText('Left out: Ada Fenn, there is a card that can be charged');
+  await isAccessible(page);
+  await bar.getByRole('button', { name: 'Write them' }).click();
+  await expect(bar).toContainText('2 letters are written, and reminders follow.');
+  const letters = await world.almanac.db.rows<{ name: string }>(
+    `select c.name from letters l join customers c on c.id = l.customer_id
+     where l.event = 'mandate request' and c.reference like '30%' order by c.name`,
+  );
+  expect(letters.map(({ name }) => name)).toEqual(['Una Merrow', 'Vigo Nettle']);
+  await bar.getByRole('button', { name: 'Choose none' }).click();
+  await expect(bar).toBeHidden();
+});

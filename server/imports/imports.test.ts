@@ -115,7 +115,7 @@ test('a file is understood by its headings, checked as a whole, gives back the r
     `select who from audit_entries where did = 'imported files' order by id desc limit 1`,
   );
   expect(audit).toEqual({ who: 'owner' });
-  expect((await offering.ask('post', `${mended}/check`, { mapping })).status).toBe(410);
+  expect((await offering.ask('post', `${mended}/check`, { mapping })).status).toBe(409);
   expect((await offering.ask('delete', mended)).status).toBe(409);
 
   // The next file with the same headings is understood as this one was.

@@ -19,6 +19,7 @@ import { Hindered } from '../../parts/Hindered.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { threadWindow } from '../../parts/threadWindow.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
+import { AskMany } from './AskMany.tsx';
 
 const DATES = {
   trial: 'trial ends',
@@ -27,9 +28,16 @@ const DATES = {
   starts: 'starts',
 } as const;
 
+const SEVERAL = {
+  nameOf: ({ customer, plan }: SubscriptionRow) => `${customer}, ${plan}`,
+  act: (rows: readonly SubscriptionRow[]) => (
+    <AskMany customerIds={rows.map(({ customerId }) => customerId)} />
+  ),
+};
+
 /** All subscriptions with their threads under one another, nine months of them; the margin shows the chosen one. */
 export function SubscriptionsPage() {
-  const { businessDate } = useFrame();
+  const { businessDate, role } = useFrame();
   const navigate = useNavigate();
   const [params, setParams] = useSearchParams();
   const chosen = params.get('subscription');
@@ -67,6 +75,7 @@ export function SubscriptionsPage() {
         dates={DATES}
         chosen={chosen}
         onChoose={choose}
+        {...(role !== 'reader' ? { several: SEVERAL } : {})}
         empty={
           <Text>
             There is no subscription yet.{' '}

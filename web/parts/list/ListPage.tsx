@@ -6,6 +6,7 @@ import { Loading } from '../../frame/PageLoading.tsx';
 import { sayCount } from '../sayCount.ts';
 import { Choice } from './Choice.tsx';
 import { DatedFilter } from './DatedFilter.tsx';
+import { boxColumn, ChosenBar, useSelection } from './Selection.tsx';
 import { useRows } from './useRows.ts';
 import { VirtualTable, type Column } from './VirtualTable.tsx';
 
@@ -29,6 +30,11 @@ interface Props<Row> {
   readonly empty: ReactNode;
   readonly chosen: string | null;
   readonly onChoose: (row: Row) => void;
+  /** What can be done with several rows at once, and what a row is called. */
+  readonly several?: {
+    readonly nameOf: (row: Row) => string;
+    readonly act: (rows: readonly Row[]) => ReactNode;
+  };
 }
 
 /**
@@ -36,7 +42,9 @@ interface Props<Row> {
  * drawn and fetched as they come in sight.
  */
 export function ListPage<Row extends { id: string }>(props: Props<Row>) {
-  const { path, label, columns, states, kinds, anyKind = 'Any kind', dates, empty, chosen, onChoose } = props;
+  const { path, label, states, kinds, anyKind = 'Any kind', dates, empty, chosen, onChoose, several } = props;
+  const selection = useSelection<Row>();
+  const columns = several ? [boxColumn(selection, several.nameOf), ...props.columns] : props.columns;
   const [params, setParams] = useSearchParams();
   const given = (name: string) => params.get(name) ?? '';
   const asked = {
@@ -144,6 +152,11 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
             Show everything
           </Button>
         </Text>
+      )}
+      {several && (
+        <ChosenBar selection={selection} path={path} asked={asked} total={more ? Infinity : (total ?? 0)}>
+          {several.act([...selection.rows.values()])}
+        </ChosenBar>
       )}
       {total !== undefined && total > 0 && (
         <VirtualTable {...{ label, columns, total, at, sort, onSort, chosen, onChoose, onSight }} />

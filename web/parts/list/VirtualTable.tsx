@@ -63,7 +63,7 @@ export function VirtualTable<Row extends { id: string }>(props: Props<Row>) {
     const helper = createColumnHelper<typeof FEATURES, Placed<Row>>();
     return columns.map((column) =>
       helper.display({
-        id: column.heading,
+        id: column.heading || 'box',
         header: () => <Heading column={column} sort={sort} onSort={onSort} />,
         cell: ({ row: { original } }) =>
           original.row === undefined ? (
