@@ -55,7 +55,7 @@ export function AskMany({ customerIds }: { readonly customerIds: readonly string
                 Write {effect.asked === 1 ? 'it' : 'them'}
               </Button>
             )}
-            <Button size="xs" variant="outline" onClick={() => setEffect(null)}>
+            <Button size="xs" variant="outline" bg="page" onClick={() => setEffect(null)}>
               Leave it
             </Button>
           </Flex>

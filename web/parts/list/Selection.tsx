@@ -83,11 +83,11 @@ export function ChosenBar<Row extends { id: string }>(props: {
       <Flex gap="4" align="center" wrap="wrap">
         <Text aria-live="polite">{sayCount(rows.size)} chosen</Text>
         {total > rows.size && total <= MOST_CHOSEN && (
-          <Button size="xs" variant="outline" loading={busy} onClick={() => void chooseAll()}>
+          <Button size="xs" variant="outline" bg="page" loading={busy} onClick={() => void chooseAll()}>
             Choose all {sayCount(total)}
           </Button>
         )}
-        <Button size="xs" variant="outline" onClick={clear}>
+        <Button size="xs" variant="outline" bg="page" onClick={clear}>
           Choose none
         </Button>
       </Flex>
