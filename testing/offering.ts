@@ -49,12 +49,13 @@ export class Offering {
   /** Enrols somebody new with a good card, or as it is asked; gives the answer as it came. */
   async enrol(rateId: string, more: object = {}, card = true) {
     this.people += 1;
-    const token = `card-of-somebody-${this.people}`;
+    const n = this.people;
+    const token = `card-of-somebody-${n}`;
     if (card) await this.world.moveCards([{ token, behaviour: {} }]);
     return this.ask('post', '/api/subscriptions', {
       customer: {
-        name: `P ${this.people}`,
-        email: `p${this.people}@post.example`,
+        name: `P ${n}`,
+        email: `p${n}@post.example`,
         ...('group' in more ? { group: more.group } : {}),
       },
       rateId,

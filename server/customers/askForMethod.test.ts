@@ -169,3 +169,47 @@ test('a card on file is not asked for again', async () => {
   expect(answer.status).toBe(422);
   expect(answer.body.errors[0].pointer).toBe('/pays');
 });
+
+test('a card on file that has run out is no card: another is asked for, and what waits for it is no case', async () => {
+  const { customerId } = await subscription(await offering.enrolled(rateId));
+  await world.almanac.db.rows(
+    `update payment_methods set expires_year = 2026, expires_month = 12 where customer_id = $customerId`,
+    { customerId },
+  );
+  const again = (pays: string) =>
+    offering
+      .today()
+      .then((starts) =>
+        offering.ask('post', '/api/subscriptions', { customer: { id: customerId }, rateId, starts, pays }),
+      );
+  expect((await again('card')).body.errors[0]).toMatchObject({
+    ...{ pointer: '/cardToken', detail: 'The card on file has expired: enter another one.' },
+  });
+  const answer = await again('mail');
+  expect(answer.status, JSON.stringify(answer.body)).toBe(201);
+  const id = answer.body.id as string;
+  await world.turnTo(await offering.later(2));
+  expect(await attempts(id)).toEqual([]);
+  expect(await subscription(id)).toMatchObject({ state: 'active', withoutMethod: 'wait' });
+  expect((await giveCard(await handedOn(id), 'card-in-place-of-the-old')).length).toBeGreaterThan(0);
+});
+
+test('two of the staff enrol the same new person at once: one customer, and the other one is told who it is', async () => {
+  const starts = await offering.today();
+  const enrol = (email: string, more: object = {}) =>
+    offering.ask('post', '/api/subscriptions', {
+      ...{ customer: { name: 'Ada Fenn', email, ...more }, rateId, starts, pays: 'link' },
+    });
+  const answers = await Promise.all([enrol('ada@post.example'), enrol('ADA@post.example')]);
+  expect(answers.map(({ status }) => status).sort()).toEqual([201, 422]);
+  const told = answers.find(({ status }) => status === 422);
+  expect(told?.body.errors[0]).toMatchObject({
+    pointer: '/customer/email',
+    detail: 'Ada Fenn has this address already. Enrol Ada Fenn, or say that this is somebody else.',
+  });
+  const count = () =>
+    world.almanac.db.row(`select count(*)::int as n from customers where lower(email) = 'ada@post.example'`);
+  expect(await count()).toEqual({ n: 1 });
+  expect((await enrol('ada@post.example', { another: true })).status).toBe(201);
+  expect(await count()).toEqual({ n: 2 });
+});

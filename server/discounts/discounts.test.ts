@@ -47,9 +47,10 @@ let people = 0;
 /** Enrols somebody new, or a customer there is, with codes. */
 const enrol = async (codes: string[], id?: string) => {
   people += 1;
-  const token = `card-of-person-${people}`;
+  const n = people;
+  const token = `card-of-person-${n}`;
   await world.moveCards([{ token, behaviour: {} }]);
-  const customer = id ? { id } : { name: `P ${people}`, email: `p${people}@post.example` };
+  const customer = id ? { id } : { name: `P ${n}`, email: `p${n}@post.example` };
   const starts = (await ask('get', '/api/business')).body.businessDate;
   return ask('post', '/api/subscriptions', { customer, rateId, starts, cardToken: token, codes });
 };

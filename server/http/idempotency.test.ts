@@ -14,7 +14,7 @@ beforeAll(async () => {
 afterAll(() => world.end());
 
 const wanted = (name: string) => ({
-  customer: { name, email: 'somebody@post.example' },
+  customer: { name, email: `${name.toLowerCase()}@post.example`, another: true },
   ...{ rateId, starts: '2027-01-04', cardToken: `card-of-${name.toLowerCase()}` },
 });
 const enrol = async (name: string, key: string) => {

@@ -7,6 +7,7 @@ import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { allCustomers, listCustomers } from '../customers/customers.ts';
 import { changeCustomer, readCustomer } from '../customers/changeCustomer.ts';
+import { everythingOf } from '../customers/everything.ts';
 import { creditsOf } from '../customers/credit.ts';
 import { readCorrespondence, writeToCustomer } from '../customers/correspondence.ts';
 import { customerSchema, newCardSchema, toCustomerSchema } from '../customers/messages.ts';
@@ -131,6 +132,14 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
     did: 'changed a customer',
     body: versioned(customerSchema),
     answer: ({ params, body }) => changeCustomer(almanac, params.id ?? '', body),
+  });
+  routes.add('get', '/api/customers/:id/everything.json', {
+    may: WRITERS,
+    answer: async ({ params, response }) => {
+      const everything = await everythingOf(almanac, params.id ?? '');
+      response.attachment(`customer ${params.id}.json`);
+      return everything;
+    },
   });
   routes.add('get', '/api/customers/:id/messages', {
     may,

@@ -15,6 +15,7 @@ import {
   beginImport,
   deleteImport,
   endImport,
+  forgetOldFiles,
   insertImport,
   rememberedMapping,
 } from './imports.sql.ts';
@@ -38,6 +39,7 @@ export async function takeImport(almanac: Almanac, name: string, body: unknown):
     );
   if (header.length > MOST_COLUMNS)
     throw new RefusedCommand(422, `At most ${MOST_COLUMNS} columns are read.`);
+  await forgetOldFiles(almanac);
   return { id: await insertImport(almanac, { name, bytes: body, header, sample }, askerNow().who) };
 }
 

@@ -17,6 +17,10 @@ export type StoredImport = Omit<ImportView, 'mapping' | 'isRemembered'> & {
   readonly mapping: Mapping | null;
 };
 
+/** Forgets files of longer ago that were never brought in: they hold who people are. */
+export const forgetOldFiles = ({ db }: Almanac): Promise<unknown> =>
+  db.rows(`delete from imports where state <> 'done' and made_at < now() - interval '30 days'`);
+
 /** Stores a file as it came. */
 export async function insertImport(
   { db }: Almanac,
@@ -89,7 +93,7 @@ export async function noteProgress({ db }: Almanac, id: string, done: number, sh
   });
 }
 
-/** Writes down what came of it; one that was brought in gives up its file. */
+/** Writes down what came of it, for good where it was brought in: that gives up its file. */
 export async function endImport(
   { db }: Almanac,
   id: string,
@@ -103,7 +107,8 @@ export async function endImport(
 ): Promise<void> {
   await db.rows(
     `update imports set state = $state, report = $report::jsonb, bad = $bad::jsonb, says = $says, beat_at = now(),
-       bytes = case when $state = 'done' then null else bytes end where id = $id`,
+       bytes = case when $state = 'done' then null else bytes end
+     where id = $id and (state <> 'done' or $state = 'done')`,
     {
       ...{ id, state: ended.state, says: ended.says ?? '' },
       report: ended.report && JSON.stringify(ended.report),

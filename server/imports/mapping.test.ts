@@ -53,6 +53,11 @@ test('a mapping names what is missing, what is not in the file, and what is take
   expect(faults({})).toEqual(['name', 'email']);
   expect(faults({ name: { column: 'Name' }, email: { column: 'Mail' } })).toEqual([]);
   expect(faults({ name: { column: 'Name' }, email: { column: 'Name' } })).toEqual(['email']);
+  expect(
+    faultsOfMapping({ name: { column: 'A' }, email: { column: 'B' } }, ['A', 'B', 'A']).map(
+      ({ says }) => says,
+    ),
+  ).toEqual(['More than one column of the file is called so: rename one there.']);
   expect(faults({ name: { column: 'Name' }, email: { column: 'Mail' }, plan: { column: 'Gone' } })).toEqual([
     'plan',
   ]);

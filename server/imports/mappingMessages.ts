@@ -110,6 +110,8 @@ export function faultsOfMapping(
     }
     if (!header.includes(from.column))
       faults.push({ field, says: `The file has no column "${from.column}".` });
+    else if (header.indexOf(from.column) !== header.lastIndexOf(from.column))
+      faults.push({ field, says: 'More than one column of the file is called so: rename one there.' });
     const other = used.get(from.column);
     if (other !== undefined)
       faults.push({ field, says: `This column is taken for: ${CUSTOMER_FIELDS[other].toLowerCase()}.` });

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
+import { hasExpired } from '../../core/dates/cardExpiry.ts';
 import { sayCountry } from '../../core/words/countries.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
@@ -98,7 +99,7 @@ export async function enrolCustomer(
         },
         within,
       );
-    } else if (paying.needsCard) await requireKeptCard(customer, rate, within);
+    } else if (paying.needsCard) await requireKeptCard(customer, { rate, on: businessDate }, within);
     const subscription = await enrol(
       almanac,
       {
@@ -118,7 +119,7 @@ export async function enrolCustomer(
       within,
     );
     if (paying.isAsked) {
-      if (await hasUsable(customer, within))
+      if (await hasUsable(customer, businessDate, within))
         throw new RefusedCommand(
           422,
           'There is a card on file that can be charged: none is asked for.',
@@ -188,10 +189,16 @@ function cardGivenFor({ rateId, customer }: Wanted) {
 }
 
 /** Refuses where the customer has no card that can be charged for a rate. */
-async function requireKeptCard(customer: Customer, rate: Rate, within: Transaction): Promise<void> {
+async function requireKeptCard(
+  customer: Customer,
+  { rate, on }: { readonly rate: Rate; readonly on: string },
+  within: Transaction,
+): Promise<void> {
   const kept = await currentMethod(customer.id, within);
   if (kept?.state !== 'usable')
     throw new RefusedCommand(422, 'There is no card to charge: enter one.', '/cardToken');
+  if (hasExpired(kept, on))
+    throw new RefusedCommand(422, 'The card on file has expired: enter another one.', '/cardToken');
   const account = await GatewayAccount.findByPk(kept.gatewayAccountId, {
     transaction: within,
     rejectOnEmpty: true,
@@ -205,8 +212,10 @@ async function requireKeptCard(customer: Customer, rate: Rate, within: Transacti
     );
 }
 
-async function hasUsable(customer: Customer, within: Transaction): Promise<boolean> {
-  return (await currentMethod(customer.id, within))?.state === 'usable';
+/** Whether a customer has a card that can be charged on a day. */
+async function hasUsable(customer: Customer, on: string, within: Transaction): Promise<boolean> {
+  const kept = await currentMethod(customer.id, within);
+  return kept?.state === 'usable' && !hasExpired(kept, on);
 }
 
 /** Writes down a new customer, with what Setup asks of one. */

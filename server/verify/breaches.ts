@@ -53,7 +53,8 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
         and not exists (select 1 from recovery_cases k where k.id = i.case_id and (k.state <> 'recovered' or not d.of_several))
         and s.state <> 'lapsed' and s.held_on is null
         and (s.without_method is distinct from 'wait' or exists (
-               select 1 from payment_methods m where m.customer_id = s.customer_id and m.state <> 'replaced'))
+               select 1 from payment_methods m where m.customer_id = s.customer_id and m.state = 'usable'
+                 and m.expires_on >= b.business_date))
         and not exists (select 1 from attempts a where a.invoice_id = i.id and a.state in ('under way', 'refused'))
         and not exists (select 1 from payment_methods m join gateway_accounts g on g.id = m.gateway_account_id
                         where m.customer_id = i.customer_id and m.state <> 'replaced' and g.disconnected_on is not null)`,

@@ -104,6 +104,11 @@ const DAMAGES: readonly { rule: RegExp; aside?: string; damage: string; mend: st
     mend: `delete from days where business_date = '2027-02-04'`,
   },
   {
+    rule: /has a method is as it is kept/,
+    damage: `update customers set has_method = not has_method where id = 1`,
+    mend: `update customers set has_method = not has_method where id = 1`,
+  },
+  {
     rule: /stored ahead of a subscription/,
     damage: `update subscriptions set monthly = monthly + 1 where id = 1`,
     mend: `update subscriptions set monthly = monthly - 1 where id = 1`,

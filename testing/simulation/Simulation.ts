@@ -168,7 +168,7 @@ export class Simulation {
       await db.rows(`update gateway_accounts set well = true, health = ''`, {}, within);
     });
     const holder = [...this.gateway.vault.accounts.values()].find(({ secretKey }) => secretKey === SECRET);
-    for (const [i, { rate, starts, card }] of customers.entries()) {
+    for (const [i, { rate, starts, card, waits }] of customers.entries()) {
       const token = `simulated-${i}`;
       this.gateway.vault.keepCard(
         {
@@ -180,19 +180,21 @@ export class Simulation {
       const day = formatDay(toDay(FIRST_DAY) + starts);
       const trialEnds = rate === 'tried' ? formatDay(toDay(day) + 3) : null;
       await db.rows(
-        `with c as (insert into customers (reference, name, email, created_on)
-                    values ($reference, $name, $email, $first) returning id),
+        `with c as (insert into customers (reference, name, email, created_on, method_asked_on)
+                    values ($reference, $name, $email, $first, case when $waits::boolean then $first::date end) returning id),
          m as (insert into payment_methods (customer_id, gateway_account_id, gateway_token, network, last_four, expires_year, expires_month, state, added_on)
-               select id, (select min(id) from gateway_accounts), $token, 'Larkfield', '4242', 2039, 5, 'usable', $first from c returning id)
-         insert into subscriptions (reference, customer_id, rate_id, rate_version, terms, state, starts_on, trial_ends_on, wake_on, enrolled_on)
-         select $reference, id, $rateId, 1, $terms::jsonb, 'scheduled', $day, $trialEnds, $day, $first from c`,
+               select id, (select min(id) from gateway_accounts), $token, 'Larkfield', '4242', 2039, 5, 'usable', $first from c
+               where not $waits::boolean returning id)
+         insert into subscriptions (reference, customer_id, rate_id, rate_version, terms, state, starts_on, trial_ends_on, wake_on, enrolled_on, without_method)
+         select $reference, id, $rateId, 1, $terms::jsonb, 'scheduled', $day, $trialEnds, $day, $first,
+           case when $waits::boolean then 'wait' end from c`,
         {
           ...{
             reference: `C-${String(i).padStart(2, '0')}`,
             name: `Person ${i}`,
             email: `person${i}@post.example`,
           },
-          ...{ first: FIRST_DAY, token, day, trialEnds, rateId: this.rateIds.get(rate) ?? '' },
+          ...{ first: FIRST_DAY, token, day, trialEnds, waits, rateId: this.rateIds.get(rate) ?? '' },
           terms: JSON.stringify({ currency: 'GBP', starts: day, ...RATES[rate] }),
         },
       );

@@ -17,7 +17,8 @@ export const chargeWhatIsDue: Step = {
     where d.due_on <= $businessDate and s.state <> 'lapsed'
       and (s.collects = 'automatic' or d.due_on < $patientUntil)
       and (s.without_method is distinct from 'wait' or exists (
-             select from payment_methods m where m.customer_id = s.customer_id and m.state <> 'replaced'))
+             select from payment_methods m where m.customer_id = s.customer_id and m.state = 'usable'
+               and m.expires_on >= $businessDate::date))
       and (i.case_id is null or (d.of_several and exists (
              select 1 from recovery_cases k where k.id = i.case_id and k.state = 'recovered')))
       and not exists (select 1 from attempts a

@@ -10,7 +10,7 @@ import type { SubscriptionRow } from '../../../server/subscriptions/messages.ts'
 import { Messages } from './Messages.tsx';
 import { EditCustomer } from './EditCustomer.tsx';
 import { useAnswer } from '../../api/hooks.ts';
-import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { EndLinks } from '../../parts/EndLinks.tsx';
@@ -56,6 +56,12 @@ export function CustomerPage() {
           <ForWriters>
             <ReplaceCard customerId={id} />
             <EndLinks customerId={id} />
+            <Box mt="7">
+              <MarginHeading>What we hold</MarginHeading>
+              <TextLink href={`/api/customers/${id}/everything.json`} download color="kelp.fg">
+                Save all that is held about {customer.name} (JSON)
+              </TextLink>
+            </Box>
           </ForWriters>
         )
       }

@@ -47,6 +47,11 @@ export function PlanPage() {
             <Button asChild size="sm" variant="outline">
               <Link to={`/plans/${id}/variants/new`}>Add a variant</Link>
             </Button>
+            {plan.archivedOn === null && rate?.archivedOn === null && (
+              <Button asChild size="sm" variant="outline">
+                <Link to={`/enrol?rate=${rate.id}`}>Enrol a customer</Link>
+              </Button>
+            )}
             <Button asChild size="sm" colorPalette="kelp">
               <Link to={`/plans/${id}/rates/new`}>Add a rate</Link>
             </Button>

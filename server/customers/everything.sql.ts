@@ -1,0 +1,63 @@
+import type { Almanac } from '../almanac.ts';
+
+/**
+ * What is held about a customer, part by part, each with the statement of its rows for `$id`. Tokens of cards and the
+ * secrets of links are no facts about a person, and stand in none of it.
+ */
+export const PARTS: Readonly<Record<string, string>> = {
+  customer: `
+    select c.id::text, c.reference, c.name, c.email, c.phone, c.organisation, c.address, c.country, c.region,
+      c.tax_number, c.tax_exempt, g.name as "group", c.created_on, c.since, c.method_asked_on
+    from customers c left join customer_groups g on g.id = c.group_id where c.id = $id`,
+  payment_methods: `
+    select m.id::text, m.network, m.last_four, m.expires_year, m.expires_month, m.state, m.added_on
+    from payment_methods m where m.customer_id = $id order by m.id`,
+  mandates: `
+    select d.id::text, d.payment_method_id::text, d.agreed_text, d.channel, d.given_on, d.given_at, d.address, d.agent,
+      p.kind || ', version ' || p.version as policy
+    from mandates d join payment_methods m on m.id = d.payment_method_id left join policies p on p.id = d.policy_id
+    where m.customer_id = $id order by d.id`,
+  subscriptions: `
+    select s.id::text, s.reference, p.name as plan, r.name as rate, s.state, s.ended_why, s.starts_on, s.ends_on, s.closed_on,
+      s.enrolled_on, s.collects, s.terms, s.extras, s.answers, s.invoice_fields
+    from subscriptions s join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id
+    where s.customer_id = $id order by s.id`,
+  alterations: `
+    select a.* from alterations a join subscriptions s on s.id = a.subscription_id where s.customer_id = $id order by a.id`,
+  invoices: `
+    select i.prefix || i.number as number, i.kind, i.subscription_id::text, i.period_from, i.period_to, i.issued_on, i.due_on,
+      i.currency, i.lines, i.net::text, i.tax::text, i.total::text, i.collected::text, i.state, i.fields, x.parties
+    from invoices i left join invoice_parties x on x.id = i.parties_id where i.customer_id = $id order by i.id`,
+  attempts: `
+    select a.id::text, i.prefix || i.number as invoice, a.payment_method_id::text, a.amount::text, a.reason, a.channel, a.state,
+      a.response_code, a.attempted_on, a.settled_at
+    from attempts a join invoices i on i.id = a.invoice_id where i.customer_id = $id order by a.id`,
+  payments: `
+    select p.id::text, i.prefix || i.number as invoice, p.amount::text, p.currency, p.paid_on
+    from payments p join invoices i on i.id = p.invoice_id where i.customer_id = $id order by p.id`,
+  credits: `
+    select k.subscription_id::text, k.currency, k.amount::text, k.kept_on from customer_credits k
+    where k.customer_id = $id order by k.kept_on, k.subscription_id`,
+  cases: `
+    select k.id::text, k.subscription_id::text, k.state, k.decline_class, k.opened_on, k.closed_on
+    from recovery_cases k join subscriptions s on s.id = k.subscription_id where s.customer_id = $id order by k.id`,
+  letters: `
+    select l.id::text, l.event, l.reason, l.to_address, l.subject, l.fields, l.written_on, l.state, l.sent_at
+    from letters l where l.customer_id = $id order by l.id`,
+  messages: `
+    select m.direction, m.says, m.written_on, m.written_by from customer_messages m where m.customer_id = $id order by m.id`,
+  needs: `
+    select n.kind, n.says, n.arose_on, n.settled_on from needs n where n.customer_id = $id order by n.id`,
+  discounts: `
+    select d.name, u.used_on, u.subscription_id::text from discount_uses u join discounts d on d.id = u.discount_id
+    where u.customer_id = $id order by u.used_on`,
+  links: `
+    select l.subscription_id::text, l.expires_on, l.ended_why from customer_links l where l.customer_id = $id order by l.id`,
+};
+
+/** All rows of all parts. */
+export async function everythingRows({ db }: Almanac, id: string): Promise<Record<string, object[]>> {
+  const rows: Record<string, object[]> = {};
+  for (const [part, statement] of Object.entries(PARTS)) rows[part] = await db.rows(statement, { id });
+  return rows;
+}
