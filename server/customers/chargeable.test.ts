@@ -3,7 +3,8 @@ import { Offering } from '../../testing/offering.ts';
 import { World } from '../../testing/world.ts';
 import type { Page } from '../http/list.ts';
 import type { DaySheet } from '../run/messages.ts';
-import { CANNOT_BE_CHARGED, type SubscriptionRow } from '../subscriptions/messages.ts';
+import type { SubscriptionRow } from '../subscriptions/messages.ts';
+import { CANNOT_BE_CHARGED } from '../subscriptions/states.ts';
 
 let world: World;
 let offering: Offering;

@@ -6,7 +6,7 @@ import type { Bound } from '../db/database.ts';
 import { listLetters } from '../notices/letterbook.ts';
 import { listCases } from '../recovery/cases.ts';
 import { readDayPart, readDaySheet, readRail } from '../run/daySheet.ts';
-import { CANNOT_BE_CHARGED } from '../subscriptions/messages.ts';
+import { CANNOT_BE_CHARGED } from '../subscriptions/states.ts';
 import { listSubscriptions } from '../subscriptions/subscriptions.ts';
 import { find } from './find.ts';
 import { listQuery, type ListQuery, type Page } from './list.ts';

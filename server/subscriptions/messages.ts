@@ -101,9 +101,6 @@ export interface SubscriptionRow {
   readonly thread: Thread;
 }
 
-/** What subscriptions are filtered by that something hinders from being charged. */
-export const CANNOT_BE_CHARGED = 'cannot be charged';
-
 export interface AttemptView {
   readonly id: string;
   readonly date: string;

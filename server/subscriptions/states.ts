@@ -20,3 +20,6 @@ export type CancelledBy = 'customer' | 'business';
 export type TrialWithoutMethod = 'end' | 'pause' | 'invoice';
 /** What a subscription does without a method: its trial ends in some way, or all its payments wait for one. */
 export type WithoutMethod = TrialWithoutMethod | 'wait';
+
+/** What subscriptions are filtered by that something hinders from being charged. */
+export const CANNOT_BE_CHARGED = 'cannot be charged';

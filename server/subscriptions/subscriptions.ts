@@ -25,10 +25,9 @@ import type { InvoiceField, InvoiceLine } from '../invoices/invoiceParts.ts';
 import type { Law, LawFacts } from '../../core/terms/law.ts';
 import { duesAhead } from '../invoices/dues.ts';
 import { LAW_COLUMNS, loadLaw } from './law.ts';
-import { CANNOT_BE_CHARGED } from './messages.ts';
 import type { ComingPayment, InvoiceView, SubscriptionRow, SubscriptionView } from './messages.ts';
 import type { AttemptState } from '../payments/states.ts';
-import type { SubscriptionState } from './states.ts';
+import { CANNOT_BE_CHARGED, type SubscriptionState } from './states.ts';
 import { threadsOf } from './threads.ts';
 
 /** Payments to come that a subscription's page lists. */

@@ -1,6 +1,5 @@
-import { Box, Combobox, createListCollection, Portal } from '@chakra-ui/react';
-import { useEffect, useMemo, useRef, type ReactNode } from 'react';
-import { LabelledField, type FieldProps } from './TextField.tsx';
+import { lazy, Suspense, useRef, useState, type ReactNode } from 'react';
+import { TextField, type FieldProps } from './TextField.tsx';
 
 /** One that can be taken. */
 export interface Choosable {
@@ -12,7 +11,7 @@ export interface Choosable {
   readonly note?: string;
 }
 
-interface Props extends FieldProps {
+export interface ComboProps extends FieldProps {
   /** What was found for what is typed, the best first. */
   readonly items: readonly Choosable[];
   readonly typed: string;
@@ -23,80 +22,56 @@ interface Props extends FieldProps {
   readonly nothing?: ReactNode;
 }
 
-/** A field in which one of many is found by typing: the first is marked, arrows move, Enter takes it. */
-export function ComboField(props: Props) {
-  const { items, typed, onTyped, onTake, placeholder, nothing, ...around } = props;
-  const collection = useMemo(
-    () => createListCollection<Choosable>({ items: [...items], itemToString: ({ label }) => label }),
-    [items],
+/** The list and its keys are loaded when a field of this kind is first typed or clicked in: most of a page needs none. */
+let isLoaded = false;
+const Combo = lazy(async () => {
+  const part = await import('./Combo.tsx');
+  isLoaded = true;
+  return part;
+});
+
+/**
+ * A field in which one of many is found by typing: the first is marked, arrows move, Enter takes it. What is typed before
+ * its list is there is kept, and the focus stays.
+ */
+export function ComboField(props: ComboProps) {
+  const [isWanted, setWanted] = useState(isLoaded);
+  const hasFocus = useRef(false);
+  const { items: _, typed, onTyped, onTake: __, nothing: ___, placeholder, ...around } = props;
+  const plain = (
+    <TextField
+      {...around}
+      placeholder={placeholder}
+      role="combobox"
+      aria-expanded={false}
+      aria-autocomplete="list"
+      autoComplete="off"
+      maxLength={200}
+      value={typed}
+      onFocus={() => (hasFocus.current = true)}
+      onBlur={() => (hasFocus.current = false)}
+      onClick={() => setWanted(true)}
+      onKeyDown={(event) => {
+        if (event.key === 'ArrowDown') setWanted(true);
+        // What is typed is looked for first: it is not sent with nobody chosen.
+        if (event.key === 'Enter' && typed !== '') event.preventDefault();
+      }}
+      onChange={({ target }) => {
+        setWanted(true);
+        onTyped(target.value);
+      }}
+    />
   );
-  const input = useRef<HTMLInputElement>(null);
-  // A field that has the focus before its part is ready is told of it anew: otherwise it would not hear what is typed.
-  useEffect(() => {
-    const frame = requestAnimationFrame(() => {
-      const at = input.current;
-      if (at === null || document.activeElement !== at) return;
-      at.blur();
-      at.focus();
-    });
-    return () => cancelAnimationFrame(frame);
-  }, []);
+  if (!isWanted) return plain;
   return (
-    <LabelledField {...around}>
-      <Combobox.Root
-        size="sm"
-        w="full"
-        collection={collection}
-        value={[]}
-        inputValue={typed}
-        inputBehavior="autohighlight"
-        selectionBehavior="preserve"
-        openOnClick
-        loopFocus
-        invalid={around.error !== undefined}
-        positioning={{ sameWidth: true }}
-        // What is typed stays when one leaves the field.
-        allowCustomValue
-        onInputValueChange={({ inputValue }) => onTyped(inputValue)}
-        onValueChange={({ value: [taken] }) => taken !== undefined && onTake(taken)}
-      >
-        <Combobox.Control>
-          <Combobox.Input
-            ref={input}
-            bg="page"
-            aria-label={around.label}
-            placeholder={placeholder}
-            maxLength={200}
-          />
-          <Combobox.IndicatorGroup>
-            <Combobox.Trigger aria-label={`Show what there is: ${around.label}`} />
-          </Combobox.IndicatorGroup>
-        </Combobox.Control>
-        <Portal>
-          <Combobox.Positioner>
-            <Combobox.Content maxH="360px">
-              {nothing !== undefined && <Combobox.Empty px="2">{nothing}</Combobox.Empty>}
-              {items.map((item) => (
-                <Combobox.Item key={item.value} item={item} _highlighted={{ bg: 'kelp.muted' }}>
-                  <Combobox.ItemText flex="1">
-                    {item.label}
-                    {item.detail && (
-                      <Box as="span" color="muted" ml="2">
-                        {item.detail}
-                      </Box>
-                    )}
-                  </Combobox.ItemText>
-                  {item.note && (
-                    <Box as="span" color="collected" fontSize="13px" whiteSpace="nowrap">
-                      {item.note}
-                    </Box>
-                  )}
-                </Combobox.Item>
-              ))}
-            </Combobox.Content>
-          </Combobox.Positioner>
-        </Portal>
-      </Combobox.Root>
-    </LabelledField>
+    <Suspense fallback={plain}>
+      <TakesOver {...props} from={hasFocus} />
+    </Suspense>
   );
+}
+
+/** Decides once, when the list is there, whether it takes over from a field that somebody is in. */
+function TakesOver({ from, ...props }: ComboProps & { readonly from: { readonly current: boolean } }) {
+  const [takesOver] = useState(() => from.current);
+  return <Combo {...props} takesOver={takesOver} />;
 }

@@ -1,13 +1,10 @@
 import { Box, Button, Flex, Link as TextLink, Text } from '@chakra-ui/react';
+import { lazy, Suspense } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate, sayDayMonthYear } from '../../../core/words/date.ts';
-import {
-  CANNOT_BE_CHARGED,
-  type SubscriptionRow,
-  type SubscriptionView,
-} from '../../../server/subscriptions/messages.ts';
-import { SUBSCRIPTION_STATES } from '../../../server/subscriptions/states.ts';
+import type { SubscriptionRow, SubscriptionView } from '../../../server/subscriptions/messages.ts';
+import { CANNOT_BE_CHARGED, SUBSCRIPTION_STATES } from '../../../server/subscriptions/states.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { Loading } from '../../frame/PageLoading.tsx';
@@ -19,7 +16,6 @@ import { Hindered } from '../../parts/Hindered.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { threadWindow } from '../../parts/threadWindow.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
-import { AskMany } from './AskMany.tsx';
 
 const DATES = {
   trial: 'trial ends',
@@ -28,10 +24,15 @@ const DATES = {
   starts: 'starts',
 } as const;
 
+// Seldom wanted, and it brings the parts of forms along.
+const AskMany = lazy(() => import('./AskMany.tsx').then((part) => ({ default: part.AskMany })));
+
 const SEVERAL = {
   nameOf: ({ customer, plan }: SubscriptionRow) => `${customer}, ${plan}`,
   act: (rows: readonly SubscriptionRow[]) => (
-    <AskMany customerIds={rows.map(({ customerId }) => customerId)} />
+    <Suspense>
+      <AskMany customerIds={rows.map(({ customerId }) => customerId)} />
+    </Suspense>
   ),
 };
 
