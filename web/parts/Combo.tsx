@@ -1,6 +1,6 @@
 import { Box, Combobox, createListCollection, Portal } from '@chakra-ui/react';
 import { useEffect, useLayoutEffect, useMemo, useRef } from 'react';
-import type { Choosable, ComboProps } from './ComboField.tsx';
+import type { Choosable, ComboProps } from './comboProps.ts';
 import { LabelledField } from './TextField.tsx';
 
 /** What `ComboField` becomes once it is used. */

@@ -1,26 +1,6 @@
-import { lazy, Suspense, useRef, useState, type ReactNode } from 'react';
-import { TextField, type FieldProps } from './TextField.tsx';
-
-/** One that can be taken. */
-export interface Choosable {
-  readonly value: string;
-  readonly label: string;
-  /** A second, quieter part. */
-  readonly detail?: string;
-  /** What speaks for it, such as a saving. */
-  readonly note?: string;
-}
-
-export interface ComboProps extends FieldProps {
-  /** What was found for what is typed, the best first. */
-  readonly items: readonly Choosable[];
-  readonly typed: string;
-  readonly onTyped: (typed: string) => void;
-  readonly onTake: (value: string) => void;
-  readonly placeholder?: string;
-  /** Said where nothing is found. */
-  readonly nothing?: ReactNode;
-}
+import { lazy, Suspense, useRef, useState } from 'react';
+import type { ComboProps } from './comboProps.ts';
+import { TextField } from './TextField.tsx';
 
 /** The list and its keys are loaded when a field of this kind is first typed or clicked in: most of a page needs none. */
 let isLoaded = false;

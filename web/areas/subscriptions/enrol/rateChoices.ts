@@ -1,7 +1,7 @@
 import { bestSaving, compareRates, type OfferedRate } from '../../../../core/offer/compareRates.ts';
 import { sayAmount } from '../../../../core/words/amount.ts';
 import type { PlanView } from '../../../../server/plans/messages.ts';
-import type { Choosable } from '../../../parts/ComboField.tsx';
+import type { Choosable } from '../../../parts/comboProps.ts';
 
 /** The rates that can be sold now, each with its price in words and what it saves against another of its plan. */
 export function rateChoices(plans: readonly PlanView[], businessDate: string): Choosable[] {
