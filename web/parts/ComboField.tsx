@@ -1,24 +1,35 @@
-import { lazy, Suspense, useRef, useState } from 'react';
+import { useRef, useState, useSyncExternalStore, type ComponentType } from 'react';
 import type { ComboProps } from './comboProps.ts';
 import { TextField } from './TextField.tsx';
 
-/** The list and its keys are loaded when a field of this kind is first typed or clicked in: most of a page needs none. */
-let isLoaded = false;
-const Combo = lazy(async () => {
-  const part = await import('./Combo.tsx');
-  isLoaded = true;
-  return part;
-});
+type Part = ComponentType<ComboProps & { readonly takesOver: boolean }>;
+/** What the fields become once it was loaded for one of them, and who waits for that. */
+let loaded: Part | null = null;
+const waiting = new Set<() => void>();
+
+function want(): void {
+  void import('./Combo.tsx').then((part) => {
+    loaded = part.default;
+    for (const tell of waiting) tell();
+  });
+}
+
+function whenLoaded(tell: () => void): () => void {
+  waiting.add(tell);
+  return () => waiting.delete(tell);
+}
 
 /**
- * A field in which one of many is found by typing: the first is marked, arrows move, Enter takes it. What is typed before
- * its list is there is kept, and the focus stays.
+ * A field in which one of many is found by typing: the first is marked, arrows move, Enter takes it. Its list and its keys
+ * are loaded when one is first typed or clicked in, since most of a page needs none; what is typed before they are there is
+ * kept, and the focus stays.
  */
 export function ComboField(props: ComboProps) {
-  const [isWanted, setWanted] = useState(isLoaded);
+  const Whole = useSyncExternalStore(whenLoaded, () => loaded);
   const hasFocus = useRef(false);
   const { items: _, typed, onTyped, onTake: __, nothing: ___, placeholder, ...around } = props;
-  const plain = (
+  if (Whole) return <TakesOver {...props} part={Whole} from={hasFocus} />;
+  return (
     <TextField
       {...around}
       placeholder={placeholder}
@@ -30,28 +41,26 @@ export function ComboField(props: ComboProps) {
       value={typed}
       onFocus={() => (hasFocus.current = true)}
       onBlur={() => (hasFocus.current = false)}
-      onClick={() => setWanted(true)}
+      onClick={want}
       onKeyDown={(event) => {
-        if (event.key === 'ArrowDown') setWanted(true);
+        if (event.key === 'ArrowDown') want();
         // What is typed is looked for first: it is not sent with nobody chosen.
         if (event.key === 'Enter' && typed !== '') event.preventDefault();
       }}
       onChange={({ target }) => {
-        setWanted(true);
+        want();
         onTyped(target.value);
       }}
     />
   );
-  if (!isWanted) return plain;
-  return (
-    <Suspense fallback={plain}>
-      <TakesOver {...props} from={hasFocus} />
-    </Suspense>
-  );
 }
 
 /** Decides once, when the list is there, whether it takes over from a field that somebody is in. */
-function TakesOver({ from, ...props }: ComboProps & { readonly from: { readonly current: boolean } }) {
+function TakesOver({
+  part: Whole,
+  from,
+  ...props
+}: ComboProps & { readonly part: Part; readonly from: { readonly current: boolean } }) {
   const [takesOver] = useState(() => from.current);
-  return <Combo {...props} takesOver={takesOver} />;
+  return <Whole {...props} takesOver={takesOver} />;
 }
