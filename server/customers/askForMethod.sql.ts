@@ -33,7 +33,8 @@ export const METHODS_TO_REMIND = `
 export interface AskFacts {
   readonly customerId: string;
   readonly customer: string;
-  readonly askedOn: string | null;
+  /** They were written to about it on that day. */
+  readonly wasAsked: boolean;
   /** They subscribe to something that is charged by itself and runs. */
   readonly runs: boolean;
   /** They have a card that can be charged on a day. */
@@ -48,7 +49,8 @@ export function askFactsOf(
   within?: Transaction,
 ): Promise<AskFacts[]> {
   return db.rows(
-    `select c.id::text as "customerId", c.name as customer, c.method_asked_on as "askedOn",
+    `select c.id::text as "customerId", c.name as customer,
+       exists (select from letters where once_key = 'method asked:' || c.id || ':' || $businessDate::date || ':0') as "wasAsked",
        exists (select from subscriptions s where s.customer_id = c.id and s.state not in ('lapsed', 'ended')
                  and s.collects = 'automatic') as runs,
        exists (select from payment_methods m where m.customer_id = c.id and m.state = 'usable'

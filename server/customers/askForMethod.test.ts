@@ -101,6 +101,10 @@ test('what begins while a card is asked for by mail waits, is reminded of, is no
 test('a first payment that is due on the day is charged when the card is given on that day', async () => {
   const id = await offering.enrolled(rateId, { pays: 'link' }, false);
   expect(await events(id)).toEqual([]);
+  // A link that was handed on is no letter: one may still be asked for on the same day.
+  const { customerId } = await subscription(id);
+  const asked = { customerIds: [customerId] };
+  expect(await offering.done('post', '/api/method-requests/effect', asked)).toEqual({ asked: 1, left: [] });
   await world.turnTo(await offering.later(1));
   const path = await handedOn(id);
   expect(await giveCard(path, 'card-of-the-link')).toEqual([

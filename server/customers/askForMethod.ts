@@ -38,7 +38,7 @@ export async function effectOfAsking(
   customerIds: readonly string[],
 ): Promise<MethodRequest> {
   const businessDate = await businessDateOf(almanac);
-  return present(await askFactsOf(almanac, customerIds, businessDate), businessDate);
+  return present(await askFactsOf(almanac, customerIds, businessDate));
 }
 
 /** Asks customers for a way to pay, as far as they may be asked: each gets a letter with a link to their own page. */
@@ -52,7 +52,7 @@ export async function askForMethods(
     for (const { customerId } of await askFactsOf(almanac, customerIds, businessDate, within))
       await lockedCustomer(customerId, within);
     const facts = await askFactsOf(almanac, customerIds, businessDate, within);
-    const asked = facts.filter((one) => whyNotAsked(one, businessDate) === null);
+    const asked = facts.filter((one) => whyNotAsked(one) === null);
     for (const { customerId } of asked) await askForMethod(almanac, customerId, businessDate, within);
     await recordDone(
       almanac,
@@ -63,13 +63,13 @@ export async function askForMethods(
       },
       within,
     );
-    return present(facts, businessDate);
+    return present(facts);
   });
 }
 
-function present(facts: readonly AskFacts[], businessDate: string): MethodRequest {
+function present(facts: readonly AskFacts[]): MethodRequest {
   const left = facts.flatMap((one) => {
-    const why = whyNotAsked(one, businessDate);
+    const why = whyNotAsked(one);
     return why === null ? [] : [{ customer: one.customer, why: WHY[why] }];
   });
   return { asked: facts.length - left.length, left };

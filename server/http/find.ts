@@ -4,8 +4,8 @@ import { localeOf } from '../../core/typed/manner.ts';
 import type { Almanac } from '../almanac.ts';
 import { plainText } from '../parsing/plainText.ts';
 import { settingsOf } from '../settings/settings.ts';
-import { likePattern } from './list.ts';
-import { customersFound, likeItself, searchPatterns } from './search.ts';
+import { likeItself, likePattern } from './list.ts';
+import { customersFound, searchPatterns } from './search.ts';
 
 export interface Found {
   readonly kind: 'customer' | 'invoice' | 'plan';

@@ -67,9 +67,12 @@ export async function readPage<Row extends object>(
   return { rows, total, page, pages };
 }
 
+/** A text as the pattern for `like` that it alone matches. */
+export const likeItself = (text: string) => text.replace(/[\\%_]/g, (sign) => `\\${sign}`);
+
 /** A search text as a pattern for `ilike`: its own wildcards are taken as they are written. */
 export function likePattern(search: string): string {
-  return `%${search.replace(/[\\%_]/g, (sign) => `\\${sign}`)}%`;
+  return `%${likeItself(search)}%`;
 }
 
 /** The same of one customer. */

@@ -1,3 +1,5 @@
+import { likeItself } from './list.ts';
+
 /**
  * What is looked for in a long list, in two ways: found by indexes beforehand, or seen by looking at a row. The first is
  * quick where little is found, the second where nearly everything is.
@@ -24,9 +26,6 @@ export function searchPatterns(search: string): string[] {
   const text = likeItself(search);
   return search.length < 3 ? [`${text}%`, `% ${text}%`, `%-${text}%`] : [`%${text}%`];
 }
-
-/** A text as the pattern that it alone matches, in capitals or not. */
-export const likeItself = (text: string) => text.replace(/[\\%_]/g, (sign) => `\\${sign}`);
 
 const upTo = (most: number | null) => (most === null ? '' : `limit ${most + 1}`);
 

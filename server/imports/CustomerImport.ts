@@ -8,7 +8,7 @@ import { businessDateOf } from '../business/businessDate.ts';
 import type { FoundCard } from '../customers/findCard.ts';
 import { groupNamed } from '../customers/groups.ts';
 import { noteLawChanged } from '../forecast/altered.ts';
-import { likeItself } from '../http/search.ts';
+import { likeItself } from '../http/list.ts';
 import { Plan } from '../plans/Plan.ts';
 import { optionsOf } from '../plans/plans.ts';
 import { Rate } from '../plans/Rate.ts';

@@ -8,6 +8,7 @@ import { Business } from '../business/Business.ts';
 import type { PaymentMethod } from '../customers/PaymentMethod.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { dueOf } from '../invoices/dues.ts';
+import { likeItself } from '../http/list.ts';
 import { Invoice } from '../invoices/Invoice.ts';
 import { openOrJoinCase } from '../recovery/openCase.ts';
 import { lockedSubscription } from '../subscriptions/lock.ts';
@@ -140,7 +141,7 @@ async function prepare(
 
 /** The attempts that were made for one occasion, the latest first: a later one has a key of its own. */
 function attemptsUnder(base: string, within: Transaction): Promise<Attempt[]> {
-  const like = `${base.replace(/[\\%_]/g, '\\$&')}#%`;
+  const like = `${likeItself(base)}#%`;
   return Attempt.findAll({
     where: { idempotencyKey: { [Op.or]: [base, { [Op.like]: like }] } },
     order: [['id', 'desc']],

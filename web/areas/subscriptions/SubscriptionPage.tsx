@@ -109,7 +109,7 @@ export function SubscriptionPage() {
           )}{' '}
           <ForWriters>
             <Button size="2xs" variant="outline" onClick={() => setChanging(!changing)}>
-              Take another card
+              {one.card ? 'Take another card' : 'Take a card'}
             </Button>
           </ForWriters>
         </Text>

@@ -114,7 +114,7 @@ export function SameAddress(props: {
           Enrol {known.name}
         </Button>
         {!another && (
-          <Button size="xs" variant="outline" onClick={onAnother}>
+          <Button size="xs" variant="outline" bg="page" onClick={onAnother}>
             This is somebody else
           </Button>
         )}
