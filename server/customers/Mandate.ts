@@ -5,7 +5,7 @@ import {
   type InferCreationAttributes,
   type Sequelize,
 } from 'sequelize';
-import { date, identity, reference, referenceOrNone, text, table } from '../db/columns.ts';
+import { date, dateOrNone, identity, reference, referenceOrNone, text, table } from '../db/columns.ts';
 import type { Channel } from '../payments/channel.ts';
 
 /** The customer's recorded authority to charge a method: what was agreed, when, and from where. */
@@ -20,6 +20,9 @@ export class Mandate extends Model<InferAttributes<Mandate>, InferCreationAttrib
   /** The network address and the program that it was given from, where it was given here. */
   declare address: CreationOptional<string>;
   declare agent: CreationOptional<string>;
+  /** When it was withdrawn, and by whom. */
+  declare withdrawnOn: CreationOptional<string | null>;
+  declare withdrawnBy: CreationOptional<string>;
 
   static setup(sequelize: Sequelize): void {
     Mandate.init(
@@ -32,6 +35,8 @@ export class Mandate extends Model<InferAttributes<Mandate>, InferCreationAttrib
         policyId: referenceOrNone(),
         address: { ...text(), defaultValue: '' },
         agent: { ...text(), defaultValue: '' },
+        withdrawnOn: dateOrNone(),
+        withdrawnBy: { ...text(), defaultValue: '' },
       },
       table(sequelize, 'mandates'),
     );

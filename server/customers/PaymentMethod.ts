@@ -5,9 +5,13 @@ import {
   type InferCreationAttributes,
   type Sequelize,
 } from 'sequelize';
-import { date, identity, reference, text, whole, table } from '../db/columns.ts';
+import { date, dateOrNone, identity, reference, text, textOrNone, whole, table } from '../db/columns.ts';
+import type { MethodRole } from './methodMessages.ts';
 
-/** A card held as the gateway's token, never as a number. A customer has at most one that is not replaced. */
+/**
+ * A card held as the gateway's token, never as a number. Of those that are not replaced a customer has at most one primary
+ * and one fallback; others are charged for the subscriptions that name them.
+ */
 export class PaymentMethod extends Model<
   InferAttributes<PaymentMethod>,
   InferCreationAttributes<PaymentMethod>
@@ -22,7 +26,11 @@ export class PaymentMethod extends Model<
   declare expiresYear: number;
   declare expiresMonth: number;
   declare state: CreationOptional<'usable' | 'needs-customer' | 'barred' | 'replaced'>;
+  declare role: CreationOptional<MethodRole>;
   declare addedOn: string;
+  /** When the gateway was last asked to authorise zero, and its ISO 8583 code. */
+  declare checkedOn: CreationOptional<string | null>;
+  declare checkCode: CreationOptional<string | null>;
 
   static setup(sequelize: Sequelize): void {
     PaymentMethod.init(
@@ -36,7 +44,10 @@ export class PaymentMethod extends Model<
         expiresYear: whole(),
         expiresMonth: whole(),
         state: { ...text(), defaultValue: 'usable' },
+        role: { ...text(), defaultValue: 'primary' },
         addedOn: date(),
+        checkedOn: dateOrNone(),
+        checkCode: textOrNone(),
       },
       table(sequelize, 'payment_methods'),
     );

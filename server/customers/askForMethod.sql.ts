@@ -53,7 +53,7 @@ export function askFactsOf(
        exists (select from letters where once_key = 'method asked:' || c.id || ':' || $businessDate::date || ':0') as "wasAsked",
        exists (select from subscriptions s where s.customer_id = c.id and s.state not in ('lapsed', 'ended')
                  and s.collects = 'automatic') as runs,
-       exists (select from payment_methods m where m.customer_id = c.id and m.state = 'usable'
+       exists (select from payment_methods m where m.customer_id = c.id and m.state = 'usable' and m.role <> 'own'
                  and m.expires_on >= $businessDate::date) as "canCharge"
      from customers c where c.id = any($customerIds::bigint[]) order by c.id`,
     { customerIds, businessDate },

@@ -1,4 +1,5 @@
 import { sayDayMonthYear } from '../../core/words/date.ts';
+import { inTurn, isOfSubscription } from './inTurn.ts';
 
 /** Why a subscription that charges by itself cannot be charged as things stand. */
 export type Hindrance = 'no card' | 'asked for' | 'barred' | 'needs its holder' | 'expired' | 'disconnected';
@@ -13,6 +14,10 @@ export interface MethodFacts {
   readonly hindrance: Hindrance | null;
 }
 
+/** Whether a method `m`, kept at an account `g`, can be charged on a day: nothing is known that hinders it. */
+const isGood = (m: string, g: string, on: string) =>
+  `${m}.state = 'usable' and ${m}.expires_on >= ${on} and ${g}.disconnected_on is null`;
+
 /**
  * How the subscription `s` is paid, and what hinders its next payment, joined as `how`.
  * @param on the day of that payment, in SQL
@@ -21,7 +26,8 @@ export const methodJoin = (on: string) => `
   left join lateral (
     select m.network || ' ending ' || m.last_four as card, m.expires_on as card_until, m.state, g.disconnected_on
     from payment_methods m join gateway_accounts g on g.id = m.gateway_account_id
-    where m.customer_id = s.customer_id and m.state <> 'replaced') m on true
+    where ${isOfSubscription('m', 's')}
+    order by (${isGood('m', 'g', on)}) desc, m.state = 'usable' desc, ${inTurn('m', 's')} limit 1) m on true
   cross join lateral (
     select m.card, m.card_until, case
       when s.collects = 'by hand' or s.state in ('lapsed', 'ended') then null
@@ -52,7 +58,10 @@ export const CANNOT_CHARGE = `s.collects = 'automatic' and s.state not in ('laps
     join subscriptions x on x.customer_id = m.customer_id
   where g.disconnected_on is not null and m.state <> 'replaced'
   union all
-  select x.id from customers c join subscriptions x on x.customer_id = c.id where not c.has_method)`;
+  select x.id from customers c join subscriptions x on x.customer_id = c.id where not c.has_method)
+  and not exists (
+    select from payment_methods x join gateway_accounts g on g.id = x.gateway_account_id
+    where ${isOfSubscription('x', 's')} and ${isGood('x', 'g', 'coalesce(s.next_on, $today::date)')})`;
 
 /** How a subscription is paid: 'Larkfield ending 4242', 'by hand', 'no card'. */
 export function sayMethod({ collects, card }: MethodFacts): string {

@@ -14,7 +14,7 @@ const SHOWN = `
     select array_agg(distinct s.state) as states, min(s.id) as subscription_id, string_agg(distinct p.name, ', ') as plans
     from subscriptions s join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id
     where s.customer_id = c.id) s on true
-  left join payment_methods m on m.customer_id = c.id and m.state <> 'replaced'
+  left join payment_methods m on m.customer_id = c.id and m.state <> 'replaced' and m.role = 'primary'
   left join lateral (
     select json_agg(json_build_object('currency', currency, 'amount', amount::text)) as owed
     from (select currency, sum(total - credit_used - collected) as amount from invoices i

@@ -10,16 +10,16 @@ export const PARTS: Readonly<Record<string, string>> = {
       c.tax_number, c.tax_exempt, g.name as "group", c.created_on, c.since, c.method_asked_on
     from customers c left join customer_groups g on g.id = c.group_id where c.id = $id`,
   payment_methods: `
-    select m.id::text, m.network, m.last_four, m.expires_year, m.expires_month, m.state, m.added_on
+    select m.id::text, m.network, m.last_four, m.expires_year, m.expires_month, m.state, m.role, m.added_on, m.checked_on, m.check_code
     from payment_methods m where m.customer_id = $id order by m.id`,
   mandates: `
-    select d.id::text, d.payment_method_id::text, d.agreed_text, d.channel, d.given_on, d.given_at, d.address, d.agent,
+    select d.id::text, d.payment_method_id::text, d.agreed_text, d.channel, d.given_on, d.given_at, d.address, d.agent, d.withdrawn_on, d.withdrawn_by,
       p.kind || ', version ' || p.version as policy
     from mandates d join payment_methods m on m.id = d.payment_method_id left join policies p on p.id = d.policy_id
     where m.customer_id = $id order by d.id`,
   subscriptions: `
     select s.id::text, s.reference, p.name as plan, r.name as rate, s.state, s.ended_why, s.starts_on, s.ends_on, s.closed_on,
-      s.enrolled_on, s.collects, s.terms, s.extras, s.answers, s.invoice_fields
+      s.enrolled_on, s.collects, s.own_method_id::text, s.terms, s.extras, s.answers, s.invoice_fields
     from subscriptions s join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id
     where s.customer_id = $id order by s.id`,
   alterations: `

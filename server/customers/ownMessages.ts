@@ -2,6 +2,7 @@ import { z } from 'zod';
 import type { MayDo } from '../plans/choiceMessages.ts';
 import type { Debt } from '../recovery/messages.ts';
 import type { CustomerMessage } from './messages.ts';
+import type { MethodRole } from './methodMessages.ts';
 import type { Thread } from '../../core/thread/thread.ts';
 
 export const messageSchema = z.strictObject({
@@ -35,6 +36,8 @@ export interface OwnPage {
   readonly state: string;
   readonly currency: string;
   readonly card: { readonly says: string; readonly expires: string; readonly state: string } | null;
+  /** What this subscription may be charged to, in the order in which it is tried. */
+  readonly methods: readonly OwnMethod[];
   readonly readOnly: boolean;
   /** It is charged by itself, or each invoice is paid by hand. */
   readonly collects: 'automatic' | 'by hand';
@@ -53,6 +56,16 @@ export interface OwnPage {
     readonly settled: readonly { readonly says: string; readonly amount: string }[];
   }[];
 }
+
+/** A card that a customer has given, as they see it. */
+export interface OwnMethod {
+  readonly id: string;
+  readonly says: string;
+  readonly expires: string;
+  readonly role: MethodRole;
+}
+
+export const ownMethodIdSchema = z.strictObject({ methodId: z.string().regex(/^\d{1,18}$/) });
 
 export interface OwnPaid {
   readonly charged: readonly { readonly invoice: string; readonly outcome: string }[];

@@ -6,6 +6,7 @@ import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { publicGateway } from '../gateways/publicGateway.ts';
 import { RefusedCommand } from '../http/problem.ts';
+import { methodsInTurn } from '../payments/methodsInTurn.ts';
 import { collectDebts, debtsOf, takeNewMethod } from '../recovery/newMethod.ts';
 import { listPolicies } from '../policies/policies.ts';
 import { settingsOf } from '../settings/settings.ts';
@@ -16,6 +17,9 @@ import { readSubscription } from '../subscriptions/subscriptions.ts';
 import { agreedText } from './agreed.ts';
 import { readCorrespondence, takeMessage } from './correspondence.ts';
 import { Customer } from './Customer.ts';
+import { effectOfWithdrawing, withdrawMandate } from './changeMethods.ts';
+import type { WithdrawalEffect } from './methodMessages.ts';
+import { listMethods } from './methods.ts';
 import { choicesOf } from './ownChoices.ts';
 import { CustomerLink } from './CustomerLink.ts';
 import { linkOfToken, linkToken } from './link.ts';
@@ -88,6 +92,7 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
     state: subscription.state,
     currency: subscription.currency,
     card: subscription.card,
+    methods: await ownMethods(almanac, link),
     collects: subscription.collects,
     readOnly,
     thread: subscription.thread,
@@ -152,6 +157,36 @@ export async function changeCardFromOwnPage(
 export async function writeFromOwnPage(almanac: Almanac, token: string, text: string): Promise<void> {
   const { customerId, subscriptionId } = await openToAct(almanac, token);
   await takeMessage(almanac, { customerId, subscriptionId }, text);
+}
+
+/** What withdrawing the authority for a card does, shown before it is done. */
+export async function effectOfOwnWithdrawal(
+  almanac: Almanac,
+  token: string,
+  methodId: string,
+): Promise<WithdrawalEffect> {
+  const { link } = await open(almanac, token);
+  return effectOfWithdrawing(almanac, link.customerId, methodId);
+}
+
+/** Withdraws the customer's authority to charge a card, on their own word. */
+export async function withdrawFromOwnPage(
+  almanac: Almanac,
+  token: string,
+  methodId: string,
+): Promise<WithdrawalEffect> {
+  const link = await openToAct(almanac, token);
+  return withdrawMandate(almanac, link.customerId, methodId, 'customer');
+}
+
+async function ownMethods(almanac: Almanac, link: CustomerLink): Promise<OwnPage['methods']> {
+  const subscription = await Subscription.findByPk(link.subscriptionId, { rejectOnEmpty: true });
+  const inTurn = (await methodsInTurn(subscription)).map(({ id }) => id);
+  const methods = await listMethods(almanac, link.customerId);
+  return inTurn.flatMap((id) => {
+    const found = methods.find((one) => one.id === id);
+    return found ? [{ id, says: found.says, expires: found.expires, role: found.role }] : [];
+  });
 }
 
 async function openToAct(almanac: Almanac, token: string): Promise<CustomerLink> {

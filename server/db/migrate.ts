@@ -20,6 +20,7 @@ import * as methods from './migrations/0016-methods.ts';
 import * as byStart from './migrations/0017-by-start.ts';
 import * as askedFor from './migrations/0018-asked-for.ts';
 import * as imports from './migrations/0019-imports.ts';
+import * as severalMethods from './migrations/0020-several-methods.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -41,6 +42,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0017-by-start', ...byStart },
   { name: '0018-asked-for', ...askedFor },
   { name: '0019-imports', ...imports },
+  { name: '0020-several-methods', ...severalMethods },
 ];
 
 /**

@@ -25,6 +25,13 @@ export interface ReaderAsk {
   readonly code: string;
 }
 
+/** A card that the reader is asked to read, and the token for it once it was. */
+export interface ReaderRead {
+  readonly id: string;
+  readonly state: 'waiting' | 'read' | 'cancelled';
+  readonly token: string | null;
+}
+
 /** A charge as the gateway's own record has it. */
 export interface ChargeRecord {
   readonly id: string;
@@ -61,6 +68,16 @@ export interface GatewayPort {
   /** The charge made under a key, or null where there is none; throws {@link GatewayAway} where it cannot be asked. */
   find(idempotencyKey: string): Promise<ChargeRecord | null>;
   card(token: string): Promise<CardFacts | null>;
+  /**
+   * Asks to authorise zero with a card on a day, so that nothing is charged: the ISO 8583 code of the answer. Null where the
+   * card is not known; throws {@link GatewayAway} where it cannot be asked.
+   */
+  check(token: string, on: string): Promise<string | null>;
+  /** Gives a card whose number stays another expiry; null where the card is not known. */
+  changeExpiry(
+    token: string,
+    to: { readonly expiresYear: number; readonly expiresMonth: number },
+  ): Promise<CardFacts | null>;
   /** Of some tokens, the cards that the gateway knows. */
   cards(tokens: readonly string[]): Promise<CardFacts[]>;
   /** Every charge in the gateway's record. */
@@ -74,6 +91,9 @@ export interface GatewayPort {
   forgetWebhook(): Promise<void>;
   askReader(ask: { amount: bigint; currency: string; says: string }): Promise<ReaderAsk>;
   readerAsk(id: string): Promise<ReaderAsk | null>;
+  /** Asks the reader to read a card that is to be kept: nothing is charged. */
+  readCard(says: string): Promise<ReaderRead>;
+  cardRead(id: string): Promise<ReaderRead | null>;
 }
 
 /**

@@ -5,6 +5,9 @@ import { usesOfCard } from './cardUse.ts';
 export interface PublicGateway {
   readonly url: string;
   readonly publicKey: string;
+  /** It has a card reader on the counter, and takes cards that are told by phone or post. */
+  readonly reader: boolean;
+  readonly phone: boolean;
 }
 
 /** Where a card is given, for a rate or for what a customer has. */
@@ -13,5 +16,7 @@ export async function publicGateway(
   given: Parameters<typeof usesOfCard>[1],
 ): Promise<PublicGateway | null> {
   const account = await almanac.gateways.forCards(await usesOfCard(almanac, given));
-  return account && { url: account.address, publicKey: account.publicKey };
+  if (account === null) return null;
+  const { reader, phone } = account.facts.abilities;
+  return { url: account.address, publicKey: account.publicKey, reader, phone };
 }

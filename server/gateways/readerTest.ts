@@ -27,7 +27,8 @@ export async function readReaderAsk(almanac: Almanac, id: string, ask: string): 
   return found;
 }
 
-function sayAway(error: unknown): never {
+/** Says that the gateway is away, and passes on whatever else went wrong. */
+export function sayAway(error: unknown): never {
   if (error instanceof AccountTrouble) throw new RefusedCommand(503, 'The gateway does not answer just now.');
   throw error;
 }

@@ -14,6 +14,7 @@ import {
   type ChargeRequest,
   type GatewayPort,
   type ReaderAsk,
+  type ReaderRead,
 } from './port.ts';
 
 const chargeRecord = z
@@ -55,6 +56,13 @@ const readerAnswer = z.object({
   code: z.string(),
 });
 
+const readAnswer = z.object({
+  id: z.string(),
+  state: z.enum(['waiting', 'read', 'cancelled']),
+  token: z.string().nullable(),
+});
+const checkAnswer = z.object({ code: z.string().regex(/^\d\d$/) });
+
 /** How one account at a gateway is reached. */
 export interface GatewayWay {
   readonly address: string;
@@ -89,6 +97,23 @@ export class StandInGateway implements GatewayPort {
 
   async card(token: string): Promise<CardFacts | null> {
     const card = await this.read(`/v1/cards/${encodeURIComponent(token)}`);
+    return card === null ? null : cardFacts.parse(card);
+  }
+
+  async check(token: string, on: string): Promise<string | null> {
+    const answer = await this.send('POST', `/v1/cards/${encodeURIComponent(token)}/checks`, { date: on });
+    return answer === null ? null : checkAnswer.parse(answer).code;
+  }
+
+  async changeExpiry(
+    token: string,
+    to: { readonly expiresYear: number; readonly expiresMonth: number },
+  ): Promise<CardFacts | null> {
+    const { expiresYear, expiresMonth } = to;
+    const card = await this.send('PUT', `/v1/cards/${encodeURIComponent(token)}/expiry`, {
+      expiresYear,
+      expiresMonth,
+    });
     return card === null ? null : cardFacts.parse(card);
   }
 
@@ -133,6 +158,15 @@ export class StandInGateway implements GatewayPort {
   async readerAsk(id: string): Promise<ReaderAsk | null> {
     const found = await this.read(`/v1/reader/asks/${encodeURIComponent(id)}`);
     return found === null ? null : readerAnswer.parse(found);
+  }
+
+  async readCard(says: string): Promise<ReaderRead> {
+    return readAnswer.parse(await this.send('POST', '/v1/reader/reads', { says }));
+  }
+
+  async cardRead(id: string): Promise<ReaderRead | null> {
+    const found = await this.read(`/v1/reader/reads/${encodeURIComponent(id)}`);
+    return found === null ? null : readAnswer.parse(found);
   }
 
   private read(path: string): Promise<unknown> {

@@ -10,14 +10,14 @@ import { changeCustomer, readCustomer } from '../customers/changeCustomer.ts';
 import { everythingOf } from '../customers/everything.ts';
 import { creditsOf } from '../customers/credit.ts';
 import { readCorrespondence, writeToCustomer } from '../customers/correspondence.ts';
-import { customerSchema, newCardSchema, toCustomerSchema } from '../customers/messages.ts';
+import { customerSchema, toCustomerSchema } from '../customers/messages.ts';
 import { allLetters, listLetters, readLetter } from '../notices/letterbook.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { versioned } from '../settings/messages.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { allCases, listCases, readCase } from '../recovery/cases.ts';
 import { countLinks, revokeLinks } from '../customers/endLinks.ts';
-import { debtsOf, takeNewMethod } from '../recovery/newMethod.ts';
+import { debtsOf } from '../recovery/newMethod.ts';
 import { readDayPart, readDaySheet, readRail, readSpan } from '../run/daySheet.ts';
 import { readTurned } from '../run/turned.ts';
 import {
@@ -39,6 +39,7 @@ import { ofCustomer } from './list.ts';
 import { RefusedCommand } from './problem.ts';
 import { discountRoutes } from './discountRoutes.ts';
 import { importRoutes } from './importRoutes.ts';
+import { methodRoutes } from './methodRoutes.ts';
 import { planRoutes } from './planRoutes.ts';
 import { rateCardRoutes } from './rateCardRoutes.ts';
 import { personOf } from './session.ts';
@@ -117,6 +118,7 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
   rateCardRoutes(routes, almanac);
   importRoutes(app, routes, almanac);
   subscriptionRoutes(routes, almanac);
+  methodRoutes(routes, almanac);
 
   addList(routes, almanac, '/api/customers', {
     ...{ may, name: 'customers', columns: CUSTOMER_COLUMNS, query: ofCustomer },
@@ -167,13 +169,6 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
     may: WRITERS,
     did: 'ended a customer’s links',
     answer: ({ params }) => revokeLinks(almanac, params.id ?? ''),
-  });
-  routes.add('post', '/api/customers/:id/card', {
-    may: WRITERS,
-    did: 'took another card',
-    body: newCardSchema,
-    answer: ({ params, body }) =>
-      takeNewMethod(almanac, { customerId: params.id ?? '', token: body.token, channel: 'staff' }),
   });
 
   routes.add('get', '/api/turned', {

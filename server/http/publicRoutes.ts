@@ -2,14 +2,16 @@ import type { Express, Request, Response } from 'express';
 import { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
 import { newCardSchema } from '../customers/messages.ts';
-import { messageSchema } from '../customers/ownMessages.ts';
+import { messageSchema, ownMethodIdSchema } from '../customers/ownMessages.ts';
 import {
   alterFromOwnPage,
   changeCardFromOwnPage,
   effectFromOwnPage,
+  effectOfOwnWithdrawal,
   payFromOwnPage,
   readOwnPage,
   whoseLink,
+  withdrawFromOwnPage,
   writeFromOwnPage,
 } from '../customers/ownPage.ts';
 import { acceptSchema, newOwnerSchema, signInSchema } from '../staff/messages.ts';
@@ -120,6 +122,22 @@ export function publicRoutes(
     answer: async ({ params, body }) => {
       await own(params.token, 'cards');
       return changeCardFromOwnPage(almanac, params.token ?? '', body.token);
+    },
+  });
+  routes.add('post', '/api/own/:token/withdrawal/effect', {
+    may: 'anyone',
+    did: 'looked at what withdrawing a mandate would do',
+    changesNothing: true,
+    body: ownMethodIdSchema,
+    answer: ({ params, body }) => effectOfOwnWithdrawal(almanac, params.token ?? '', body.methodId),
+  });
+  routes.add('post', '/api/own/:token/withdrawal', {
+    may: 'anyone',
+    did: 'withdrew a mandate',
+    body: ownMethodIdSchema,
+    answer: async ({ params, body }) => {
+      await own(params.token, 'cards');
+      return withdrawFromOwnPage(almanac, params.token ?? '', body.methodId);
     },
   });
   routes.add('post', '/api/own/:token/message', {

@@ -1,9 +1,7 @@
-import { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
 import { askForMethods, effectOfAsking, linkToHandOn } from '../customers/askForMethod.ts';
 import { methodRequestSchema } from '../customers/messages.ts';
 import { pathForStaff } from '../customers/ownPage.ts';
-import { publicGateway } from '../gateways/publicGateway.ts';
 import { alterSubscription, effectOfAlteration } from '../subscriptions/alter.ts';
 import { alterationSchema } from '../subscriptions/alterMessages.ts';
 import { effectOfTakingBack, plannedChanges, takeBack } from '../subscriptions/takeBack.ts';
@@ -14,8 +12,6 @@ import { ofCustomer } from './list.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
 import { addList } from './listRoutes.ts';
 import { SUBSCRIPTION_COLUMNS } from './listColumns.ts';
-
-const idText = z.string().regex(/^\d{1,18}$/);
 
 /** Subscriptions: enrolling, looking, and altering those that run. */
 export function subscriptionRoutes(routes: Routes, almanac: Almanac): void {
@@ -53,11 +49,6 @@ export function subscriptionRoutes(routes: Routes, almanac: Almanac): void {
     did: 'asked for a way to pay',
     body: methodRequestSchema,
     answer: ({ body }) => askForMethods(almanac, body.customerIds),
-  });
-  routes.add('get', '/api/card-gateway', {
-    may: WRITERS,
-    query: z.object({ rateId: idText.optional(), customerId: idText.optional() }),
-    answer: async ({ query }) => ({ gateway: await publicGateway(almanac, query) }),
   });
   routes.add('post', '/api/subscriptions', {
     may: WRITERS,

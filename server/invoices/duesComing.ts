@@ -55,7 +55,7 @@ export function tellOfDue(almanac: Almanac, item: string, businessDate: string):
     const next =
       subscription.collects === 'by hand'
         ? 'Nothing is charged by itself: you can pay on your own page.'
-        : `It is charged to your card ${await sayCurrentCard(subscription.customerId, within)} on that day.`;
+        : `It is charged to your card ${await sayCurrentCard(subscription, within)} on that day.`;
     return writeAbout(
       almanac,
       subscription,

@@ -5,7 +5,7 @@ import { Business } from '../business/Business.ts';
 import { Customer } from '../customers/Customer.ts';
 import type { PaymentMethod } from '../customers/PaymentMethod.ts';
 import type { Invoice } from '../invoices/Invoice.ts';
-import { currentMethod } from '../payments/currentMethod.ts';
+import { methodInUse, type Charged } from '../payments/methodsInTurn.ts';
 import { Plan } from '../plans/Plan.ts';
 import { Rate } from '../plans/Rate.ts';
 import type { Subscription } from '../subscriptions/Subscription.ts';
@@ -62,9 +62,9 @@ export function sayCard(method: Pick<PaymentMethod, 'network' | 'lastFour'> | nu
   return method ? `${method.network} ending ${method.lastFour}` : 'on file';
 }
 
-/** The card that a customer's next charge would go to, in words. */
-export async function sayCurrentCard(customerId: string, within: Transaction): Promise<string> {
-  return sayCard(await currentMethod(customerId, within));
+/** The card that a subscription's next charge would go to, in words. */
+export async function sayCurrentCard(of: Charged, within: Transaction): Promise<string> {
+  return sayCard(await methodInUse(of, within));
 }
 
 /** What an invoice is for, in words: '4 Jan 2027 to 4 Feb 2027', or one day. */

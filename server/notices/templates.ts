@@ -14,6 +14,7 @@ export type LetterEvent =
   | 'trial without a card'
   | 'mandate request'
   | 'mandate confirmed'
+  | 'mandate withdrawn'
   | 'renewal coming'
   | 'invoice to pay'
   | 'part due'
@@ -155,6 +156,13 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
       'If you did not do this, please write to us at once.',
     ],
     link: 'Your own page',
+  },
+  'mandate withdrawn': {
+    subject: 'Your card {{ card }} is charged no more',
+    paragraphs: [
+      'On {{ date }} your authority to charge your card {{ card }} was withdrawn: we do not charge it any more. {{ next }}',
+      'If you did not ask for this, please write to us.',
+    ],
   },
   'trial without a card': {
     subject: 'Your trial of {{ plan }} ends on {{ date }}',

@@ -7,6 +7,7 @@ import {
 } from 'sequelize';
 import {
   date,
+  flag,
   identity,
   instantOrNone,
   jsonOrNone,
@@ -56,6 +57,8 @@ export class Attempt extends Model<InferAttributes<Attempt>, InferCreationAttrib
   /** The rung of the case that it was made for. */
   declare caseId: CreationOptional<string | null>;
   declare rung: CreationOptional<number | null>;
+  /** It was declined, and the next method is tried in its turn before anything follows from that. */
+  declare goesOn: CreationOptional<boolean>;
 
   static setup(sequelize: Sequelize): void {
     Attempt.init(
@@ -77,6 +80,7 @@ export class Attempt extends Model<InferAttributes<Attempt>, InferCreationAttrib
         settledAt: instantOrNone(),
         caseId: referenceOrNone(),
         rung: { ...whole(), allowNull: true },
+        goesOn: { ...flag(), defaultValue: false },
       },
       table(sequelize, 'attempts'),
     );

@@ -1,2 +1,5 @@
-/** By which channel a card was given (engine: every charge passes it on). */
-export type Channel = 'customer' | 'staff' | 'import';
+/**
+ * By which channel a card was given, which every charge passes on: by the customer online, to staff by phone or post, on the
+ * reader, or in an import.
+ */
+export type Channel = 'customer' | 'staff' | 'reader' | 'import';

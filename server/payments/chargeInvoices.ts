@@ -16,6 +16,7 @@ import {
   type Chargeable,
   type CollectedCharge,
 } from './charging.sql.ts';
+import { occasionKey } from './occasion.ts';
 import { conclude } from './outcome.ts';
 import { settleAttempt } from './settleAttempt.ts';
 import { writePayments } from './writePayments.ts';
@@ -82,7 +83,12 @@ function prepare(
       const account = accounts.get(one.accountId);
       if (!account) throw new Error(`There is no gateway account ${one.accountId}.`);
       const request = requestOf(one, account, businessDate);
-      return { ...one, account, request, idempotencyKey: `${one.instance}:${one.invoiceId}:renewal` };
+      return {
+        ...one,
+        account,
+        request,
+        idempotencyKey: occasionKey(one.instance, one.invoiceId, 'renewal'),
+      };
     });
     const idOf = await writeAttempts(
       almanac,

@@ -1,6 +1,7 @@
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import { unnested } from '../db/unnested.ts';
+import { inTurn, isOfSubscription } from '../customers/inTurn.ts';
 import type { Channel } from './channel.ts';
 import type { AttemptState } from './states.ts';
 
@@ -56,7 +57,10 @@ export function lockChargeable(
        (select d.channel from mandates d where d.payment_method_id = m.id order by d.id desc limit 1) as channel
      from invoices i join subscriptions s on s.id = i.subscription_id join customers c on c.id = s.customer_id
      join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id cross join business b
-     join payment_methods m on m.customer_id = s.customer_id and m.state = 'usable'
+     join lateral (
+       select m.* from payment_methods m join gateway_accounts g on g.id = m.gateway_account_id
+       where ${isOfSubscription('m', 's')} and m.state = 'usable'
+       order by g.disconnected_on is not null, ${inTurn('m', 's')} limit 1) m on true
      where i.id = any($ids::bigint[]) and i.state = 'issued' and i.case_id is null and i.collected = 0
        and i.total > i.credit_used and s.collects = 'automatic' and s.invoicing = 'each' and s.state <> 'lapsed'
        and not exists (select 1 from attempts a where a.invoice_id = i.id)

@@ -1,6 +1,6 @@
-import { Op, type Transaction } from 'sequelize';
+import type { Transaction } from 'sequelize';
 import { formatDay, toDay } from '../../core/dates/day.ts';
-import { NO_METHOD } from '../../core/recovery/declineCodes.ts';
+import { meaningOf, NO_METHOD } from '../../core/recovery/declineCodes.ts';
 import { MOST_ATTEMPTS } from '../../core/recovery/ladder.ts';
 import { statementText } from '../../core/words/statementText.ts';
 import type { Almanac } from '../almanac.ts';
@@ -8,7 +8,6 @@ import { Business } from '../business/Business.ts';
 import type { PaymentMethod } from '../customers/PaymentMethod.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { dueOf } from '../invoices/dues.ts';
-import { likeItself } from '../http/list.ts';
 import { Invoice } from '../invoices/Invoice.ts';
 import { openOrJoinCase } from '../recovery/openCase.ts';
 import { lockedSubscription } from '../subscriptions/lock.ts';
@@ -17,7 +16,8 @@ import { askGateway } from './askGateway.ts';
 import { Attempt, type StoredRequest } from './Attempt.ts';
 import type { AttemptReason } from './attemptReason.ts';
 import type { Channel } from './channel.ts';
-import { currentMethod } from './currentMethod.ts';
+import { methodsInTurn, nextMethod } from './methodsInTurn.ts';
+import { attemptsOn, declinedIn, occasionKey } from './occasion.ts';
 import type { Collected } from './outcome.ts';
 
 export interface CollectRequest {
@@ -31,6 +31,8 @@ export interface CollectRequest {
    * so that a crash between any two steps never makes a second charge.
    */
   readonly occasion: string;
+  /** The one method that is charged, and no other after it; without it, the methods of the subscription in their turn. */
+  readonly methodId?: string;
   /** The rung of a case that it is made for. */
   readonly rung?: { readonly caseId: string; readonly rung: number };
 }
@@ -51,8 +53,8 @@ export async function collectInvoice(almanac: Almanac, request: CollectRequest):
         return prepared.state;
       case 'under way': {
         const outcome = await askGateway(almanac, prepared, request.businessDate);
-        if (outcome !== 'withdrawn') return outcome;
-        break; // Another is made in its place.
+        if (outcome !== 'withdrawn' && outcome !== 'next method') return outcome;
+        break; // Another is made in its place, or with the next method.
       }
       case 'withdrawn':
         throw new Error(`Attempt ${prepared.id} was withdrawn: another is to be made in its place.`);
@@ -76,21 +78,28 @@ async function prepare(
     rejectOnEmpty: true,
   });
   const business = await Business.findOne({ transaction: within, rejectOnEmpty: true });
-  const base = `${business.instance}:${invoice.id}:${request.occasion}`;
-  const known = await attemptsUnder(base, within);
+  const base = occasionKey(business.instance, invoice.id, request.occasion);
+  const known = await attemptsOn(base, invoice.id, within);
   const latest = known[0];
-  if (latest && !(await mayBeMadeAnew(almanac, latest, within))) return latest;
+  if (latest && !latest.goesOn && !(await mayBeMadeAnew(almanac, latest, within))) return latest;
 
   const balance = await dueOf(almanac, invoice, request.businessDate, within);
-  if (balance <= 0n || !['issued', 'part-paid'].includes(invoice.state)) return 'nothing to collect';
-  const method = await currentMethod(invoice.customerId, within);
+  if (balance <= 0n || !['issued', 'part-paid'].includes(invoice.state)) {
+    await latest?.update({ goesOn: false }, { transaction: within });
+    return 'nothing to collect';
+  }
+  const methods = (await methodsInTurn(subscription, within)).filter(
+    ({ id }) => request.methodId === undefined || id === request.methodId,
+  );
+  const method = await nextMethod(methods, declinedIn(known), within);
   const underWay = await Attempt.findOne({
     where: { invoiceId: invoice.id, state: 'under way' },
     transaction: within,
     lock: within.LOCK.UPDATE,
   });
   if (underWay) {
-    if (underWay.sentAt !== null || underWay.paymentMethodId === method?.id) return underWay;
+    const isInUse = methods.some(({ id }) => id === underWay.paymentMethodId);
+    if (underWay.sentAt !== null || isInUse) return underWay;
     // It waits for a card that was replaced, and never left here: it is never made.
     await underWay.update({ state: 'withdrawn', settledAt: new Date() }, { transaction: within });
   }
@@ -99,12 +108,22 @@ async function prepare(
     await openOrJoinCase(almanac, { subscription, invoice }, null, request.businessDate, within);
     return 'waits for the customer';
   }
-  if (!method || method.state !== 'usable') {
-    const meaning = method ? null : NO_METHOD;
+  const isTooOften = await triedTooOften(almanac, invoice.id, request.businessDate, within);
+  if (latest?.goesOn) {
+    await latest.update({ goesOn: false }, { transaction: within });
+    if (!method || isTooOften) {
+      // What was to be tried next cannot be any more: the answer that there was counts.
+      const meaning = meaningOf(latest.responseCode ?? '');
+      await openOrJoinCase(almanac, { subscription, invoice }, meaning, request.businessDate, within);
+      return latest;
+    }
+  }
+  if (!method) {
+    const meaning = methods.length > 0 ? null : NO_METHOD;
     await openOrJoinCase(almanac, { subscription, invoice }, meaning, request.businessDate, within);
     return 'no usable card';
   }
-  if (await triedTooOften(almanac, invoice.id, request.businessDate, within)) return 'too many attempts';
+  if (isTooOften) return 'too many attempts';
   const account = await GatewayAccount.findByPk(method.gatewayAccountId, {
     transaction: within,
     rejectOnEmpty: true,
@@ -137,16 +156,6 @@ async function prepare(
     },
     { transaction: within },
   );
-}
-
-/** The attempts that were made for one occasion, the latest first: a later one has a key of its own. */
-function attemptsUnder(base: string, within: Transaction): Promise<Attempt[]> {
-  const like = `${likeItself(base)}#%`;
-  return Attempt.findAll({
-    where: { idempotencyKey: { [Op.or]: [base, { [Op.like]: like }] } },
-    order: [['id', 'desc']],
-    transaction: within,
-  });
 }
 
 /** Whether an attempt came to nothing at all, so that another may be made in its place: nothing was asked of the card. */

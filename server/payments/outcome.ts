@@ -11,6 +11,8 @@ import { settleAttempt } from './settleAttempt.ts';
 export type Collected =
   | 'collected'
   | 'declined'
+  /** It was declined, and another method is tried in its turn. */
+  | 'next method'
   /** It was sent and its outcome is not known yet. */
   | 'under way'
   /** Its gateway account cannot be asked: nothing has been decided. */

@@ -1,5 +1,5 @@
 import type { Transaction } from 'sequelize';
-import { meaningOf } from '../../core/recovery/declineCodes.ts';
+import { meaningOf, type DeclineMeaning } from '../../core/recovery/declineCodes.ts';
 import type { Almanac } from '../almanac.ts';
 import { sayAmount } from '../../core/words/amount.ts';
 import { Business } from '../business/Business.ts';
@@ -17,7 +17,9 @@ import { openOrJoinCase } from '../recovery/openCase.ts';
 import { lockedSubscription } from '../subscriptions/lock.ts';
 import type { Subscription } from '../subscriptions/Subscription.ts';
 import { Attempt } from './Attempt.ts';
-import { currentMethod } from './currentMethod.ts';
+import { isByItself } from './attemptReason.ts';
+import { methodsInTurn, nextMethod } from './methodsInTurn.ts';
+import { attemptsOn, declinedIn, occasionOf } from './occasion.ts';
 import { writePayments } from './writePayments.ts';
 
 /**
@@ -30,7 +32,7 @@ export function settleAttempt(
   almanac: Almanac,
   charge: ChargeRecord,
   on: string,
-): Promise<'collected' | 'declined'> {
+): Promise<'collected' | 'declined' | 'next method'> {
   return almanac.db.transaction(async (within) => {
     const found = await Attempt.findOne({
       where: { idempotencyKey: charge.idempotencyKey },
@@ -48,14 +50,15 @@ export function settleAttempt(
       rejectOnEmpty: true,
     });
     const attempt = await found.reload({ transaction: within, lock: within.LOCK.UPDATE });
-    if (attempt.state === 'collected' || attempt.state === 'declined') return attempt.state;
+    if (attempt.state === 'collected') return 'collected';
+    if (attempt.state === 'declined') return attempt.goesOn ? 'next method' : 'declined';
     const outcome = { responseCode: charge.code, gatewayCharge: charge.id, settledAt: new Date() };
     // It counts for the day on which its outcome is known; what was asked of the gateway keeps its own.
     await attempt.update({ state: charge.state, attemptedOn: on, ...outcome }, { transaction: within });
     const settled = { attempt, invoice, subscription, on };
-    if (charge.state === 'collected') await recordPayment(almanac, settled, within);
-    else await recordDecline(almanac, settled, charge.code, within);
-    return charge.state;
+    if (charge.state === 'declined') return recordDecline(almanac, settled, charge.code, within);
+    await recordPayment(almanac, settled, within);
+    return 'collected';
   });
 }
 
@@ -131,7 +134,7 @@ async function recordDecline(
   { attempt, invoice, subscription, on }: Settled,
   code: string,
   within: Transaction,
-): Promise<void> {
+): Promise<'declined' | 'next method'> {
   const meaning = meaningOf(code);
   if (meaning.class === 'ask' || meaning.class === 'never') {
     const state = meaning.class === 'never' ? 'barred' : 'needs-customer';
@@ -140,11 +143,29 @@ async function recordDecline(
       { where: { id: attempt.paymentMethodId, state: ['usable', 'needs-customer'] }, transaction: within },
     );
   }
-  const method = await currentMethod(invoice.customerId, within);
-  // An answer about a card that was replaced meanwhile says nothing of the one in use.
-  const tells = method === null || method.id === attempt.paymentMethodId ? meaning : null;
+  const methods = await methodsInTurn(subscription, within);
+  const tried = declinedIn(await attemptsOn(occasionOf(attempt).key, invoice.id, within));
+  if (isByItself(attempt.reason) && (await nextMethod(methods, tried, within)) !== null) {
+    await attempt.update({ goesOn: true }, { transaction: within });
+    return 'next method';
+  }
+  const tells = tellsOfCase(attempt, methods, meaning);
   await openOrJoinCase(almanac, { subscription, invoice }, tells, on, within);
   await tell(almanac, { attempt, invoice, on }, 'payment failed', ` Declined: ${meaning.says}.`, within);
+  return 'declined';
+}
+
+/** What a decline says of the case: an answer about one method says nothing of another that can still be charged. */
+function tellsOfCase(
+  { paymentMethodId }: Attempt,
+  methods: readonly PaymentMethod[],
+  meaning: DeclineMeaning,
+): DeclineMeaning | null {
+  // The card was replaced meanwhile: whatever is in use was not tried.
+  if (methods.length > 0 && !methods.some(({ id }) => id === paymentMethodId)) return null;
+  const needsHolder = meaning.class === 'ask' || meaning.class === 'never';
+  const another = methods.some(({ id, state }) => id !== paymentMethodId && state === 'usable');
+  return needsHolder && another ? { ...meaning, class: 'wait' } : meaning;
 }
 
 async function tell(

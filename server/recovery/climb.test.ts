@@ -179,7 +179,7 @@ describe('the class of a case follows the latest card and answer', () => {
     const start = await offering.today();
     const [id = ''] = await world.enrol([{ code: '51', until: plus(start, 2) }], YEARLY);
     await turn(1);
-    await world.moveCards([{ token: 'card-that-is-lost', behaviour: { code: '43' } }]);
+    await world.moveCards([{ token: 'card-that-is-lost', behaviour: { code: '43', onlyCharges: true } }]);
     const { customerId } = await subscriptionOf(id);
     await takeNewMethod(world.almanac, { customerId, token: 'card-that-is-lost', channel: 'staff' });
     const { id: caseId } = await caseOf(id);

@@ -1,7 +1,7 @@
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
-import { currentMethod } from '../payments/currentMethod.ts';
+import { methodInUse } from '../payments/methodsInTurn.ts';
 import type { Climbing } from './climbing.ts';
 
 /**
@@ -22,7 +22,7 @@ export async function isHeld(
   );
   if (unsettled) return true;
   if (subscription.collects === 'by hand') return false;
-  const method = await currentMethod(subscription.customerId, within);
+  const method = await methodInUse(subscription, within);
   if (method === null) return false;
   const account = await GatewayAccount.findByPk(method.gatewayAccountId, {
     transaction: within,

@@ -6,10 +6,11 @@ import { agreedText } from '../customers/agreed.ts';
 import { Customer } from '../customers/Customer.ts';
 import { findCard } from '../customers/findCard.ts';
 import { linkForLetter } from '../customers/link.ts';
-import { replaceMethod } from '../customers/replaceMethod.ts';
+import { keepMethod } from '../customers/keepMethod.ts';
+import type { MethodRole } from '../customers/methodMessages.ts';
 import { sayCard, writeAbout } from '../notices/occasions.ts';
 import { collectInvoice } from '../payments/collect.ts';
-import { currentMethod } from '../payments/currentMethod.ts';
+import { primaryMethod } from '../payments/methodsInTurn.ts';
 import type { Collected } from '../payments/outcome.ts';
 import type { Channel } from '../payments/channel.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
@@ -24,6 +25,8 @@ export interface NewMethod {
   /** The gateway's token for the card; the number went from the browser straight to the gateway. */
   readonly token: string;
   readonly channel: Channel;
+  /** What it is to be; without it, the primary one. */
+  readonly role?: Exclude<MethodRole, 'own'>;
 }
 
 /** What became of the debts when a new card was given: whether anything was charged, and how it went. */
@@ -37,15 +40,16 @@ export interface MethodTaken {
  * it at once, which closes its case.
  */
 export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise<MethodTaken> {
-  const card = await findCard(almanac, given.token, '/token', { customerId: given.customerId });
+  const { customerId, channel, role = 'primary' } = given;
+  const card = await findCard(almanac, given.token, '/token', { customerId, channel });
   const { methodId, businessDate } = await almanac.db.transaction(async (within) => {
     const today = await businessDateOf(almanac, within);
     const policy = await policyInForce(almanac, 'terms of service', today, within);
     const policyId = policy?.id ?? null;
     const { name: business } = await Business.findOne({ transaction: within, rejectOnEmpty: true });
-    const agreed = { channel: given.channel, agreedText: agreedText(business), on: today, policyId };
-    const had = await currentMethod(given.customerId, within);
-    const method = await replaceMethod(almanac, given.customerId, card, agreed, within);
+    const agreed = { channel, agreedText: agreedText(business), on: today, policyId, role };
+    const had = await primaryMethod(customerId, within);
+    const method = await keepMethod(almanac, customerId, card, agreed, within);
     await wakeForCard(almanac, given.customerId, today, within);
     const subscription = await Subscription.findOne({
       where: { customerId: given.customerId },
@@ -55,16 +59,17 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
     if (subscription) {
       const who = given.channel === 'staff' ? 'Staff' : 'The customer';
       const onceKey = `method:${method.id}:${today}`;
-      const letter = had
-        ? {
-            ...{ event: 'card replaced' as const, onceKey, reason: `${who} changed the card` },
-            says: { card: sayCard(method) },
-          }
-        : {
-            ...{ event: 'mandate confirmed' as const, onceKey, reason: `${who} gave a card` },
-            linkId: (await linkForLetter(subscription, today, within)).id,
-            says: { card: sayCard(method), date: sayDate(today), reason: agreed.agreedText },
-          };
+      const letter =
+        had && method.role === 'primary'
+          ? {
+              ...{ event: 'card replaced' as const, onceKey, reason: `${who} changed the card` },
+              says: { card: sayCard(method) },
+            }
+          : {
+              ...{ event: 'mandate confirmed' as const, onceKey, reason: `${who} gave a card` },
+              linkId: (await linkForLetter(subscription, today, within)).id,
+              says: { card: sayCard(method), date: sayDate(today), reason: agreed.agreedText },
+            };
       await writeAbout(almanac, subscription, letter, today, within);
     }
     const customer = await Customer.findByPk(given.customerId, { transaction: within, rejectOnEmpty: true });
@@ -82,14 +87,18 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
     );
     await recordDone(
       almanac,
-      { did: 'took another card', subject: customer.name, after: { card: sayCard(method) } },
+      {
+        did: 'took another card',
+        subject: customer.name,
+        after: { card: sayCard(method), role: method.role },
+      },
       within,
     );
     return { methodId: method.id, businessDate: today };
   });
   const charged = await collectDebts(
     almanac,
-    given,
+    { ...given, methodId },
     `method ${methodId} ${businessDate}`,
     businessDate,
     'new method',
@@ -115,10 +124,13 @@ export function debtsOf(almanac: Almanac, customerId: string, businessDate: stri
   );
 }
 
-/** Charges what a customer owes to the card in use: every invoice of an open case or left open by a lapse. */
+/**
+ * Charges what a customer owes: every invoice of an open case or left open by a lapse. With a method it is that one alone, as
+ * far as what is owed may be charged to it; without one it is the one in use.
+ */
 export async function collectDebts(
   almanac: Almanac,
-  by: Pick<NewMethod, 'customerId' | 'channel'>,
+  by: Pick<NewMethod, 'customerId' | 'channel'> & { readonly methodId?: string },
   occasion: string,
   businessDate: string,
   reason: 'new method' | 'by the customer',
@@ -126,7 +138,11 @@ export async function collectDebts(
   const debts = await debtsOf(almanac, by.customerId, businessDate);
   const charged: { invoice: string; outcome: Collected }[] = [];
   for (const { id, number } of debts) {
-    const request = { invoiceId: id, reason, channel: by.channel, businessDate, occasion };
+    const { channel, methodId } = by;
+    const request = {
+      ...{ invoiceId: id, reason, channel, businessDate, occasion },
+      ...(methodId === undefined ? {} : { methodId }),
+    };
     charged.push({ invoice: number, outcome: await collectInvoice(almanac, request) });
   }
   return charged;

@@ -96,24 +96,30 @@ async function askForCard(
   });
 }
 
-/** A customer has another card in use: nothing is known against it, so that their open cases try it as any other. */
+/**
+ * A customer has another card in use: nothing is known against it, so that their open cases try it as any other.
+ * @param subscriptionId the one whose case does, where the card is its own
+ */
 export async function followNewCard(
   almanac: Pick<Almanac, 'db'>,
   customerId: string,
   businessDate: string,
   within: Transaction,
+  subscriptionId: string | null = null,
 ): Promise<void> {
+  const bound = { customerId, subscriptionId };
   await almanac.db.rows(
     `select s.id from subscriptions s join recovery_cases k on k.subscription_id = s.id
-     where s.customer_id = $customerId and k.state = 'open' order by s.id for update of s`,
-    { customerId },
+     where s.customer_id = $customerId and k.state = 'open' and s.id = coalesce($subscriptionId, s.id)
+     order by s.id for update of s`,
+    bound,
     within,
   );
   const cases = await almanac.db.rows<{ id: string }>(
     `update recovery_cases k set decline_class = 'wait' from subscriptions s
      where s.id = k.subscription_id and s.customer_id = $customerId and k.state = 'open'
-       and k.decline_class in ('ask', 'never') and s.collects = 'automatic' returning k.id::text`,
-    { customerId },
+       and s.id = coalesce($subscriptionId, s.id) and k.decline_class in ('ask', 'never') and s.collects = 'automatic' returning k.id::text`,
+    bound,
     within,
   );
   for (const { id } of cases) await settleNeeds(almanac, within, `case:${id}`, businessDate);

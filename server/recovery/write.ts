@@ -43,7 +43,7 @@ export async function writeRung(
       linkId: (await linkOfCase(climbing, within)).id,
       says: {
         amount: await sayOwed(almanac, climbing, within),
-        card: await sayCurrentCard(subscription.customerId, within),
+        card: await sayCurrentCard(subscription, within),
         reason: byHand ? 'the invoice has not been paid' : await whyDeclined(almanac, opened.id, within),
         date: sayDate(nextRungOn),
         next: byHand

@@ -51,7 +51,10 @@ export async function rehearse(
   const faults = faultsOfTerms(chosen);
   if (faults.length > 0) throw new RefusedTerms(faults);
   const terms = requireTerms(chosen);
-  const card = await findCard(almanac, wanted.cardToken, '/cardToken', { rateId: rate.id });
+  const card = await findCard(almanac, wanted.cardToken, '/cardToken', {
+    rateId: rate.id,
+    channel: 'customer',
+  });
 
   const law = await loadLaw(almanac);
   const nobody = { country: null, region: '', tax_exempt: '', works_by: null, shift: null } as const;

@@ -6,6 +6,7 @@ import { foldSums, foreseeByNewLaw, foreseeFurther } from './steps/foresight.ts'
 import { askGatewaysInTrouble } from './steps/gateways.ts';
 import { issueInvoices } from './steps/invoices.ts';
 import { moveToVersions, tellOfMoves } from './steps/moves.ts';
+import { tryNextMethods } from './steps/nextMethods.ts';
 import { remindOfMethods, tellOfDues, tellOfRenewals } from './steps/notices.ts';
 import { settleTrials, tellOfTrials } from './steps/trials.ts';
 import { askWhatIsUnderWay } from './steps/underWay.ts';
@@ -26,6 +27,7 @@ export const DAY: readonly Step[] = [
   tellOfDues,
   tellOfMoves,
   chargeWhatIsDue,
+  tryNextMethods,
   climbLadders,
   remindOfMethods,
   endSubscriptions,
@@ -37,4 +39,9 @@ export const DAY: readonly Step[] = [
 export const CLOSING: readonly Step[] = [writeDigests, foldSums];
 
 /** What is looked at between the turns of two pages: whatever waits for an answer, or is to be foreseen anew. */
-export const WAITING: readonly Step[] = [askGatewaysInTrouble, askWhatIsUnderWay, foreseeFurther];
+export const WAITING: readonly Step[] = [
+  askGatewaysInTrouble,
+  askWhatIsUnderWay,
+  tryNextMethods,
+  foreseeFurther,
+];

@@ -67,6 +67,8 @@ export class Subscription extends Model<
   declare cancelledBy: CreationOptional<CancelledBy | null>;
   /** What happens when its trial ends and there is still no card; null: nothing, or it has happened. */
   declare withoutMethod: CreationOptional<WithoutMethod | null>;
+  /** The method that is charged for it before the customer's others. */
+  declare ownMethodId: CreationOptional<string | null>;
 
   static setup(sequelize: Sequelize): void {
     Subscription.init(
@@ -99,6 +101,7 @@ export class Subscription extends Model<
         invoicing: { ...text(), defaultValue: 'each' },
         cancelledBy: textOrNone(),
         withoutMethod: textOrNone(),
+        ownMethodId: referenceOrNone(),
       },
       table(sequelize, 'subscriptions'),
     );

@@ -6,6 +6,7 @@ import { unnested } from '../db/unnested.ts';
 import type { Foreseen } from '../../core/forecast/foresee.ts';
 import { FORESEEN_COLUMNS, foreseenValues } from '../forecast/foresight.sql.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
+import { inTurn, isOfSubscription } from '../customers/inTurn.ts';
 import type { PaymentMethod } from '../customers/PaymentMethod.ts';
 import type { SubscriptionState, WithoutMethod } from './states.ts';
 
@@ -24,6 +25,7 @@ export interface DueSubscription extends LawFacts {
   readonly withoutMethod: WithoutMethod | null;
   readonly invoiceFields: readonly InvoiceField[];
   readonly account: string;
+  readonly ownMethodId: string | null;
   readonly methodState: PaymentMethod['state'] | null;
   readonly name: string;
   readonly organisation: string;
@@ -46,11 +48,13 @@ export function lockDue(
        s.starts_on as "startsOn", s.trial_ends_on as "trialEndsOn", s.ends_on as "endsOn", s.collects, s.invoicing,
        s.without_method as "withoutMethod", s.invoice_fields as "invoiceFields",
        s.tax_id, s.works_by, s.shift, c.country, c.region, c.tax_exempt,
-       coalesce(v.options ->> 'account', '') as account, m.state as "methodState",
+       coalesce(v.options ->> 'account', '') as account, m.state as "methodState", s.own_method_id::text as "ownMethodId",
        c.name, c.organisation, c.address, c.tax_number as "taxNumber"
      from subscriptions s join customers c on c.id = s.customer_id
      left join rate_versions v on v.rate_id = s.rate_id and v.version = s.rate_version
-     left join payment_methods m on m.customer_id = s.customer_id and m.state <> 'replaced'
+     left join lateral (
+       select m.state from payment_methods m where ${isOfSubscription('m', 's')}
+       order by m.state = 'usable' desc, ${inTurn('m', 's')} limit 1) m on true
      where s.id = any($ids::bigint[]) and s.wake_on <= $businessDate and s.state <> 'lapsed'
      order by s.id for update of s`,
     { ids, businessDate },

@@ -24,6 +24,7 @@ const COLUMNS = {
   collects: 'text',
   invoicing: 'text',
   without_method: 'text',
+  own_method_id: 'bigint',
   ...FORESEEN_COLUMNS,
 } as const;
 

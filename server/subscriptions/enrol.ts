@@ -26,7 +26,10 @@ export interface Enrolment {
   readonly invoiceFields?: readonly InvoiceField[];
   /** What was chosen of the plan beside its terms, and how it is collected. */
   readonly facts?: Partial<
-    Pick<Subscription, 'variantId' | 'rateCardId' | 'extras' | 'answers' | 'collects' | 'withoutMethod'>
+    Pick<
+      Subscription,
+      'variantId' | 'rateCardId' | 'extras' | 'answers' | 'collects' | 'withoutMethod' | 'ownMethodId'
+    >
   >;
 }
 
@@ -105,6 +108,7 @@ export async function enrolAll(
       answers: listOf(facts.answers),
       collects: facts.collects ?? 'automatic',
       without_method: facts.withoutMethod ?? null,
+      own_method_id: facts.ownMethodId ?? null,
       ...(foreseen ? foreseenValues(foreseen) : UNFORESEEN),
     };
     return { row, foreseen, currency: terms.currency };

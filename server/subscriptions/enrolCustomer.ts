@@ -11,13 +11,14 @@ import { askForMethod, noteAsked } from '../customers/askForMethod.ts';
 import { Customer } from '../customers/Customer.ts';
 import { findCard } from '../customers/findCard.ts';
 import { groupNamed } from '../customers/groups.ts';
-import { replaceMethod } from '../customers/replaceMethod.ts';
+import { keepMethod } from '../customers/keepMethod.ts';
+import { PaymentMethod } from '../customers/PaymentMethod.ts';
 import { useCode } from '../discounts/discounts.ts';
 import { serves } from '../gateways/cardUse.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
-import { currentMethod } from '../payments/currentMethod.ts';
+import { methodInUse } from '../payments/methodsInTurn.ts';
 import { Plan } from '../plans/Plan.ts';
 import { optionsOf } from '../plans/plans.ts';
 import { Rate } from '../plans/Rate.ts';
@@ -78,15 +79,18 @@ export async function enrolCustomer(
         ? await Customer.findByPk(who.id, { transaction: within })
         : await makeCustomer(almanac, who, businessDate, within);
     if (!customer) throw new RefusedCommand(422, 'Choose a customer.', '/customer');
+    let ownMethodId: string | null = null;
     if (card) {
       const policy = await policyInForce(almanac, 'terms of service', businessDate, within);
       const given = {
-        channel: 'staff',
+        channel: wanted.read ? 'reader' : 'staff',
         agreedText: AGREED,
+        role: wanted.cardRole,
         on: businessDate,
         policyId: policy?.id ?? null,
       } as const;
-      const method = await replaceMethod(almanac, customer.id, card, given, within);
+      const method = await keepMethod(almanac, customer.id, card, given, within);
+      if (method.role === 'own') ownMethodId = method.id;
       await wakeForCard(almanac, customer.id, businessDate, within);
       await tellStaff(
         almanac,
@@ -99,7 +103,14 @@ export async function enrolCustomer(
         },
         within,
       );
-    } else if (paying.needsCard) await requireKeptCard(customer, { rate, on: businessDate }, within);
+    } else if (paying.needsCard) {
+      const kept = await requireKeptCard(
+        customer,
+        { rate, on: businessDate, methodId: wanted.methodId },
+        within,
+      );
+      if (wanted.methodId !== undefined && kept.role !== 'primary') ownMethodId = kept.id;
+    }
     const subscription = await enrol(
       almanac,
       {
@@ -113,7 +124,7 @@ export async function enrolCustomer(
         },
         facts: {
           ...{ variantId, rateCardId, extras: [...extras], answers: [...answers] },
-          ...{ collects: paying.collects, withoutMethod: paying.withoutMethod },
+          ...{ collects: paying.collects, withoutMethod: paying.withoutMethod, ownMethodId },
         },
       },
       within,
@@ -184,17 +195,27 @@ function payingOf(rate: Rate, { pays, cardToken }: Wanted) {
 }
 
 /** What the card of an enrolment is for: the rate, and what the customer has already. */
-function cardGivenFor({ rateId, customer }: Wanted) {
-  return { rateId, customerId: 'id' in customer ? customer.id : undefined, forAll: true };
+function cardGivenFor({ rateId, customer, cardRole, read }: Wanted) {
+  const forOthers = 'id' in customer && cardRole !== 'own';
+  return {
+    ...{ rateId, forAll: true, customerId: forOthers ? customer.id : undefined },
+    channel: read ? ('reader' as const) : ('staff' as const),
+  };
 }
 
-/** Refuses where the customer has no card that can be charged for a rate. */
+/** The card on file that a rate is charged to, the one that is named or the one in use; a refusal where it cannot be. */
 async function requireKeptCard(
   customer: Customer,
-  { rate, on }: { readonly rate: Rate; readonly on: string },
+  { rate, on, methodId }: { readonly rate: Rate; readonly on: string; readonly methodId: string | undefined },
   within: Transaction,
-): Promise<void> {
-  const kept = await currentMethod(customer.id, within);
+): Promise<PaymentMethod> {
+  const kept =
+    methodId === undefined
+      ? await methodInUse({ customerId: customer.id, ownMethodId: null }, within)
+      : await PaymentMethod.findOne({
+          where: { id: methodId, customerId: customer.id },
+          transaction: within,
+        });
   if (kept?.state !== 'usable')
     throw new RefusedCommand(422, 'There is no card to charge: enter one.', '/cardToken');
   if (hasExpired(kept, on))
@@ -210,11 +231,12 @@ async function requireKeptCard(
       `The card on file is kept at ${account.name}, which cannot be charged for this rate: enter a card anew.`,
       '/cardToken',
     );
+  return kept;
 }
 
 /** Whether a customer has a card that can be charged on a day. */
 async function hasUsable(customer: Customer, on: string, within: Transaction): Promise<boolean> {
-  const kept = await currentMethod(customer.id, within);
+  const kept = await methodInUse({ customerId: customer.id, ownMethodId: null }, within);
   return kept?.state === 'usable' && !hasExpired(kept, on);
 }
 

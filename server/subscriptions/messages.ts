@@ -5,6 +5,7 @@ import type { ChosenExtra } from '../../core/offer/extras.ts';
 import type { LawData } from '../../core/terms/law.ts';
 import type { SectionValue } from '../settings/messages.ts';
 import type { Thread } from '../../core/thread/thread.ts';
+import { METHOD_ROLES } from '../customers/methodMessages.ts';
 import type { SubscriptionState, WithoutMethod } from './states.ts';
 
 const id = z.string().regex(/^\d{1,18}$/);
@@ -53,6 +54,12 @@ export const enrolmentSchema = z.strictObject({
   extras: z.record(z.string().max(60), z.int().min(0).max(1_000_000)).default({}),
   /** What the plan asks, by its labels. */
   answers: z.record(z.string().max(80), z.string().trim().max(1000, 'At most 1,000 characters.')).default({}),
+  /** What a card that is given now is to be: the primary one, the fallback, or this subscription's own. */
+  cardRole: z.enum(METHOD_ROLES).default('primary'),
+  /** It was read on the reader, its holder being there. */
+  read: z.boolean().default(false),
+  /** One of the cards on file; absent: the one that the customer's others are charged to. */
+  methodId: id.optional(),
   /**
    * What the customer pays with: a card on file or given now, one that we ask them for by mail or by a link that staff hand
    * on (nothing is charged before, and it is no case), or by invoice.
@@ -157,6 +164,10 @@ export interface SubscriptionView extends SubscriptionRow {
   readonly trialEndsOn: string | null;
   readonly email: string;
   readonly card: { readonly says: string; readonly expires: string; readonly state: string } | null;
+  /** The cards that are tried after it, in their turn. */
+  readonly then: readonly string[];
+  /** The method that comes first for it alone. */
+  readonly ownMethodId: string | null;
   readonly openCase: { readonly id: string; readonly says: string } | null;
   readonly invoices: readonly InvoiceView[];
   readonly coming: readonly ComingPayment[];

@@ -37,7 +37,7 @@ export function tellOfRenewal(almanac: Almanac, item: string, businessDate: stri
     const how =
       subscription.collects === 'by hand'
         ? `You will get an invoice, to be paid by ${dueOn}.`
-        : `It is charged to your card ${await sayCurrentCard(subscription.customerId, within)} on ${dueOn}.`;
+        : `It is charged to your card ${await sayCurrentCard(subscription, within)} on ${dueOn}.`;
     await writeAbout(
       almanac,
       subscription,

@@ -26,6 +26,8 @@ import type { Law, LawFacts } from '../../core/terms/law.ts';
 import { duesAhead } from '../invoices/dues.ts';
 import { LAW_COLUMNS, loadLaw } from './law.ts';
 import type { ComingPayment, InvoiceView, SubscriptionRow, SubscriptionView } from './messages.ts';
+import { sayCard } from '../notices/occasions.ts';
+import { methodsInTurn, nextMethod, type Charged } from '../payments/methodsInTurn.ts';
 import type { AttemptState } from '../payments/states.ts';
 import { CANNOT_BE_CHARGED, type SubscriptionState } from './states.ts';
 import { threadsOf } from './threads.ts';
@@ -184,6 +186,7 @@ type Choices = Pick<
   | 'invoicing'
   | 'cancelledBy'
   | 'withoutMethod'
+  | 'ownMethodId'
 >;
 
 const COUNTED = ['each', 'each-tier', 'reached-tier', 'step', 'pack'];
@@ -213,7 +216,8 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
     `select x.*, s.trial_ends_on, s.ended_why, c.email, r.plan_id::text as "planId", s.rate_id::text as "rateId",
        (select json_build_object('id', v.id::text, 'name', v.name) from variants v where v.id = s.variant_id) as variant,
        (select json_build_object('id', k.id::text, 'name', k.name) from rate_cards k where k.id = s.rate_card_id) as "rateCard",
-       s.extras, s.answers, s.collects, s.invoicing, s.cancelled_by as "cancelledBy", s.without_method as "withoutMethod"
+       s.extras, s.answers, s.collects, s.invoicing, s.cancelled_by as "cancelledBy", s.without_method as "withoutMethod",
+       s.own_method_id::text as "ownMethodId"
      from (${SELECT}) as x join subscriptions s on s.id = x.id join rates r on r.id = s.rate_id
      join customers c on c.id = x.customer_id where x.id = $id`,
     { id, today: await businessDateOf(almanac) },
@@ -221,9 +225,9 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
   if (!row) throw new RefusedCommand(404, 'There is no such subscription.');
   const [view] = await viewsOf(almanac, [row]);
   if (!view) throw new RefusedCommand(404, 'There is no such subscription.');
-  const [invoices, card, openCase] = await Promise.all([
+  const [invoices, cards, openCase] = await Promise.all([
     readInvoices(almanac, id),
-    readCard(almanac, row.customer_id),
+    readCards({ customerId: row.customer_id, ownMethodId: row.ownMethodId }),
     almanac.db.row<{ id: string; next_rung_on: string | null; opened_on: string }>(
       `select id, next_rung_on, opened_on from recovery_cases where subscription_id = $id and state = 'open'`,
       { id },
@@ -238,7 +242,9 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
     endedWhy: row.ended_why,
     trialEndsOn: row.trial_ends_on,
     email: row.email,
-    card,
+    card: cards[0] ?? null,
+    then: cards.slice(1).map(({ says }) => says),
+    ownMethodId: row.ownMethodId,
     openCase: openCase && { id: openCase.id, says: `Open since ${openCase.opened_on}` },
     invoices,
     coming: [
@@ -259,21 +265,16 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
   };
 }
 
-async function readCard(almanac: Almanac, customerId: string): Promise<SubscriptionView['card']> {
-  const card = await almanac.db.row<{
-    network: string;
-    last_four: string;
-    y: number;
-    m: number;
-    state: string;
-  }>(
-    `select network, last_four, expires_year as y, expires_month as m, state from payment_methods
-     where customer_id = $customerId and state <> 'replaced'`,
-    { customerId },
-  );
-  if (!card) return null;
-  const expires = `${String(card.m).padStart(2, '0')}/${card.y}`;
-  return { says: `${card.network} ending ${card.last_four}`, expires, state: card.state };
+/** What a subscription is charged to, in turn, beginning with what the next charge goes to. */
+async function readCards(of: Charged): Promise<NonNullable<SubscriptionView['card']>[]> {
+  const methods = await methodsInTurn(of);
+  const next = await nextMethod(methods, new Set());
+  const cards = next ? [next, ...methods.filter(({ id }) => id !== next.id)] : methods;
+  return cards.map((card) => ({
+    says: sayCard(card),
+    expires: `${String(card.expiresMonth).padStart(2, '0')}/${card.expiresYear}`,
+    state: card.state,
+  }));
 }
 
 async function readInvoices(almanac: Almanac, subscriptionId: string): Promise<InvoiceView[]> {

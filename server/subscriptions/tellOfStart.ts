@@ -34,7 +34,7 @@ export async function tellOfStart(
       says: {
         date: sayDate(subscription.startsOn),
         ...charge,
-        card: await sayCurrentCard(subscription.customerId, within),
+        card: await sayCurrentCard(subscription, within),
         reason: howPaid(subscription),
       },
     },

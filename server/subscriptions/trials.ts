@@ -11,7 +11,7 @@ import { endWaiting } from '../customers/endWaiting.ts';
 import { linkForLetter } from '../customers/link.ts';
 import { Invoice } from '../invoices/Invoice.ts';
 import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
-import { currentMethod } from '../payments/currentMethod.ts';
+import { methodInUse } from '../payments/methodsInTurn.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { firstCharge } from './firstCharge.ts';
 import { lawFactsOf, loadLaw } from './law.ts';
@@ -93,7 +93,7 @@ export function tellOfTrial(almanac: Almanac, id: string, businessDate: string):
           date: sayDate(ends),
           amount: sayAmount(first.due, subscription.terms.currency),
           next: sayDate(formatDay(first.dueOn)),
-          card: await sayCurrentCard(subscription.customerId, within),
+          card: await sayCurrentCard(subscription, within),
           reason: without ? WHAT_HAPPENS[without] : subscription.collects,
         },
       },
@@ -204,5 +204,5 @@ async function walkedAnew(
 }
 
 async function hasCard(subscription: Subscription, within: Transaction): Promise<boolean> {
-  return (await currentMethod(subscription.customerId, within))?.state === 'usable';
+  return (await methodInUse(subscription, within))?.state === 'usable';
 }

@@ -54,17 +54,32 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
         and s.state <> 'lapsed' and s.held_on is null
         and (s.without_method is distinct from 'wait' or exists (
                select 1 from payment_methods m where m.customer_id = s.customer_id and m.state = 'usable'
-                 and m.expires_on >= b.business_date))
-        and not exists (select 1 from attempts a where a.invoice_id = i.id and a.state in ('under way', 'refused'))
+                 and (m.role <> 'own' or m.id = s.own_method_id) and m.expires_on >= b.business_date))
+        and not exists (select 1 from attempts a where a.invoice_id = i.id and (a.state in ('under way', 'refused') or a.goes_on))
         and not exists (select 1 from payment_methods m join gateway_accounts g on g.id = m.gateway_account_id
                         where m.customer_id = i.customer_id and m.state <> 'replaced' and g.disconnected_on is not null)`,
+  },
+  {
+    rule: 'no attempt stays between two methods',
+    statement: `
+      select 'attempt ' || a.id || ' was declined on ' || a.attempted_on || ', and the next method was never tried' as breach
+      from attempts a cross join business b where a.goes_on and (a.state <> 'declined' or a.attempted_on < b.business_date)`,
+  },
+  {
+    rule: 'a subscription has a method of its own customer, in use',
+    statement: `
+      select 'subscription ' || s.id || ' is charged with method ' || m.id || ', which is ' ||
+        case when m.customer_id = s.customer_id then m.state else 'of another customer' end as breach
+      from subscriptions s join payment_methods m on m.id = s.own_method_id
+      where m.customer_id <> s.customer_id or m.state = 'replaced'`,
   },
   {
     rule: 'whether a customer has a method is as it is kept',
     statement: `
       select 'customer ' || c.id || case when c.has_method then ' has no method' else ' has a method' end || ', and is kept otherwise' as breach
       from customers c
-      where c.has_method <> exists (select 1 from payment_methods m where m.customer_id = c.id and m.state <> 'replaced')`,
+      where c.has_method <> exists (
+        select 1 from payment_methods m where m.customer_id = c.id and m.state <> 'replaced' and m.role = 'primary')`,
   },
   {
     rule: 'no case is open without a debt',

@@ -104,6 +104,16 @@ const DAMAGES: readonly { rule: RegExp; aside?: string; damage: string; mend: st
     mend: `delete from days where business_date = '2027-02-04'`,
   },
   {
+    rule: /between two methods/,
+    damage: `update attempts set goes_on = true where state = 'declined' and id = (select min(id) from attempts where state = 'declined')`,
+    mend: `update attempts set goes_on = false`,
+  },
+  {
+    rule: /method of its own customer/,
+    damage: `update subscriptions set own_method_id = (select id from payment_methods where customer_id = 2) where customer_id = 1`,
+    mend: `update subscriptions set own_method_id = null`,
+  },
+  {
     rule: /has a method is as it is kept/,
     damage: `update customers set has_method = not has_method where id = 1`,
     mend: `update customers set has_method = not has_method where id = 1`,

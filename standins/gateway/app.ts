@@ -43,6 +43,7 @@ const behaviourSchema = z.strictObject({
   firstTries: z.int().optional(),
   firstDay: z.boolean().optional(),
   silent: z.boolean().optional(),
+  onlyCharges: z.boolean().optional(),
 });
 const movedCardsSchema = z.array(
   z.strictObject({
@@ -60,12 +61,17 @@ const chargeSchema = z.strictObject({
   currency: z.string().length(3),
   statementText: z.string().min(1).max(22),
   reference: z.string().max(100),
-  channel: z.enum(['customer', 'staff', 'import']),
+  channel: z.enum(['customer', 'staff', 'reader', 'import']),
   date: z.iso.date(),
   /** Answers as a charge would and keeps nothing of it. */
   rehearsal: z.boolean().optional(),
 });
 const cardListSchema = z.strictObject({ tokens: z.array(z.string().max(200)).min(1).max(500) });
+const checkSchema = z.strictObject({ date: z.iso.date() });
+const expirySchema = z.strictObject({
+  expiresYear: z.int().min(2000).max(2200),
+  expiresMonth: z.int().min(1).max(12),
+});
 const webhookSchema = z.strictObject({ url: z.url({ protocol: /^https?$/ }) });
 /** What happens at a gateway by itself, told by hand to practise it. */
 const happeningSchema = z.strictObject({
@@ -75,6 +81,8 @@ const happeningSchema = z.strictObject({
 
 /** ISO 8583: the card has expired. */
 const EXPIRED = '54';
+/** ISO 8583: not enough money, which nobody looks at where zero is authorised. */
+const NO_MONEY = '51';
 
 /** Whether a card is over on a day (`YYYY-MM-DD`): it is good through the last day of its month. */
 function isOver(card: { readonly expiresYear: number; readonly expiresMonth: number }, on: string): boolean {
@@ -145,6 +153,11 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
     next();
   });
   const holderOf = (response: Response) => response.locals.account as Account;
+  /** A card that the account of a request keeps. */
+  const cardOf = (token: string, response: Response) => {
+    const card = vault.cards.get(token);
+    return card?.account === holderOf(response).account ? card : undefined;
+  };
 
   app.get('/v1/account', (_request, response) => {
     response.json(factsOf(holderOf(response)));
@@ -201,6 +214,28 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
     const { account } = holderOf(response);
     const cards = parsed.data.tokens.flatMap((token) => vault.cards.get(token) ?? []);
     response.json({ cards: cards.filter((card) => card.account === account).map(withoutBehaviour) });
+  });
+
+  /** Authorises zero: whether the card could be charged at all. Money is not looked at, and nothing is kept of it. */
+  app.post('/v1/cards/:token/checks', (request, response) => {
+    const card = cardOf(request.params.token, response);
+    const parsed = checkSchema.safeParse(request.body);
+    if (!card) return problem(response, 404, 'There is no such card.');
+    if (!parsed.success) return problem(response, 422, z.prettifyError(parsed.error));
+    const { date } = parsed.data;
+    const code = decide(card.behaviour, card.token, date, vault.chargesOf(card.account));
+    const isWell = code === NO_MONEY || card.behaviour.onlyCharges === true;
+    response.status(201).json({ code: isOver(card, date) ? EXPIRED : isWell ? '00' : code });
+  });
+
+  /** A card that was issued anew with the same number. */
+  app.put('/v1/cards/:token/expiry', (request, response) => {
+    const card = cardOf(request.params.token, response);
+    const parsed = expirySchema.safeParse(request.body);
+    if (!card) return problem(response, 404, 'There is no such card.');
+    if (!parsed.success) return problem(response, 422, z.prettifyError(parsed.error));
+    const { token, ...facts } = card;
+    response.json(withoutBehaviour(vault.keepCard({ ...facts, ...parsed.data }, token)));
   });
 
   app.post('/v1/charges', (request, response) => {

@@ -9,6 +9,8 @@ export interface Behaviour {
   readonly firstTries?: number;
   /** Declines on the first day it is tried and approves from the next day on. */
   readonly firstDay?: boolean;
+  /** Declines charges only: it is well when zero is authorised. */
+  readonly onlyCharges?: boolean;
   /** Makes the charge and never answers. */
   readonly silent?: boolean;
 }

@@ -15,6 +15,7 @@ import { takeWebhooks } from '../../server/gateways/webhook.ts';
 import { askForTurn } from '../../server/run/turnPages.ts';
 import { verify } from '../../server/verify/verify.ts';
 import { beginSample } from '../beginSample.ts';
+import type { Behaviour } from '../../standins/gateway/practiceCards.ts';
 import { Blows } from './Blows.ts';
 import { QUIET_DAYS, STORM_DAYS, type Scenario, type SimulatedCustomer } from './scenario.ts';
 import { GatewayHere, MailHere, SECRET } from './StandIns.ts';
@@ -168,15 +169,18 @@ export class Simulation {
       await db.rows(`update gateway_accounts set well = true, health = ''`, {}, within);
     });
     const holder = [...this.gateway.vault.accounts.values()].find(({ secretKey }) => secretKey === SECRET);
-    for (const [i, { rate, starts, card, waits }] of customers.entries()) {
+    for (const [i, { rate, starts, card, fallback, waits }] of customers.entries()) {
       const token = `simulated-${i}`;
-      this.gateway.vault.keepCard(
-        {
-          ...{ account: holder?.account ?? '', network: 'Larkfield', lastFour: '4242' },
-          ...{ expiresYear: 2039, expiresMonth: 5, behaviour: card },
-        },
-        token,
-      );
+      const keep = (behaviour: Behaviour, under: string) =>
+        this.gateway.vault.keepCard(
+          {
+            ...{ account: holder?.account ?? '', network: 'Larkfield', lastFour: '4242' },
+            ...{ expiresYear: 2039, expiresMonth: 5, behaviour },
+          },
+          under,
+        );
+      keep(card, token);
+      if (fallback !== null) keep(fallback, `${token}-fallback`);
       const day = formatDay(toDay(FIRST_DAY) + starts);
       const trialEnds = rate === 'tried' ? formatDay(toDay(day) + 3) : null;
       await db.rows(
@@ -184,7 +188,10 @@ export class Simulation {
                     values ($reference, $name, $email, $first, case when $waits::boolean then $first::date end) returning id),
          m as (insert into payment_methods (customer_id, gateway_account_id, gateway_token, network, last_four, expires_year, expires_month, state, added_on)
                select id, (select min(id) from gateway_accounts), $token, 'Larkfield', '4242', 2039, 5, 'usable', $first from c
-               where not $waits::boolean returning id)
+               where not $waits::boolean returning id),
+         f as (insert into payment_methods (customer_id, gateway_account_id, gateway_token, network, last_four, expires_year, expires_month, state, added_on, role)
+               select id, (select min(id) from gateway_accounts), $token || '-fallback', 'Larkfield', '4242', 2039, 5, 'usable', $first, 'fallback' from c
+               where not $waits::boolean and $falls::boolean returning id)
          insert into subscriptions (reference, customer_id, rate_id, rate_version, terms, state, starts_on, trial_ends_on, wake_on, enrolled_on, without_method)
          select $reference, id, $rateId, 1, $terms::jsonb, 'scheduled', $day, $trialEnds, $day, $first,
            case when $waits::boolean then 'wait' end from c`,
@@ -194,7 +201,15 @@ export class Simulation {
             name: `Person ${i}`,
             email: `person${i}@post.example`,
           },
-          ...{ first: FIRST_DAY, token, day, trialEnds, waits, rateId: this.rateIds.get(rate) ?? '' },
+          ...{
+            first: FIRST_DAY,
+            token,
+            day,
+            trialEnds,
+            waits,
+            falls: fallback !== null,
+            rateId: this.rateIds.get(rate) ?? '',
+          },
           terms: JSON.stringify({ currency: 'GBP', starts: day, ...RATES[rate] }),
         },
       );

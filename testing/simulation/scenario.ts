@@ -7,6 +7,8 @@ export interface SimulatedCustomer {
   /** Days after the first. */
   readonly starts: number;
   readonly card: Behaviour;
+  /** What the card that is tried after it does, where they have one. */
+  readonly fallback: Behaviour | null;
   /** They were asked for a card on the first day, and give none. */
   readonly waits: boolean;
 }
@@ -72,6 +74,7 @@ const customer: fc.Arbitrary<SimulatedCustomer> = fc
     rate: fc.constantFrom('weekly' as const, 'fortnightly' as const, 'monthly' as const, 'tried' as const),
     starts: fc.integer({ min: 0, max: STORM_DAYS - 2 }),
     card,
+    fallback: fc.oneof({ weight: 3, arbitrary: fc.constant(null) }, card),
     waits: fc.oneof({ weight: 7, arbitrary: fc.constant(false) }, fc.constant(true)),
   })
   // Who lapses some days later would be invoiced once more: those whose cards fail are due once in all of it.

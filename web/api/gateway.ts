@@ -3,6 +3,9 @@ import { get, Problem, withQuery } from './client.ts';
 export interface GatewayAddress {
   readonly url: string;
   readonly publicKey: string;
+  /** It has a card reader, and takes cards told by phone or post; absent: it is not known. */
+  readonly reader?: boolean;
+  readonly phone?: boolean;
 }
 
 export interface CardEntry {

@@ -1,5 +1,6 @@
 import { formatDay, toDay } from '../../../core/dates/day.ts';
 import { BY_HAND_GRACE_DAYS } from '../../../core/recovery/ladder.ts';
+import { isOfSubscription } from '../../customers/inTurn.ts';
 import { chargeInvoices } from '../../payments/chargeInvoices.ts';
 import { collectInvoice } from '../../payments/collect.ts';
 import type { Step } from '../step.ts';
@@ -17,7 +18,7 @@ export const chargeWhatIsDue: Step = {
     where d.due_on <= $businessDate and s.state <> 'lapsed'
       and (s.collects = 'automatic' or d.due_on < $patientUntil)
       and (s.without_method is distinct from 'wait' or exists (
-             select from payment_methods m where m.customer_id = s.customer_id and m.state = 'usable'
+             select from payment_methods m where ${isOfSubscription('m', 's')} and m.state = 'usable'
                and m.expires_on >= $businessDate::date))
       and (i.case_id is null or (d.of_several and exists (
              select 1 from recovery_cases k where k.id = i.case_id and k.state = 'recovered')))

@@ -8,13 +8,14 @@ import type { Page } from '../../../server/http/list.ts';
 import type { LetterRow } from '../../../server/notices/messages.ts';
 import type { SubscriptionRow } from '../../../server/subscriptions/messages.ts';
 import { Messages } from './Messages.tsx';
+import { Methods } from './Methods.tsx';
 import { EditCustomer } from './EditCustomer.tsx';
 import { useAnswer } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { EndLinks } from '../../parts/EndLinks.tsx';
-import { ReplaceCard } from '../../parts/ReplaceCard.tsx';
+import { TakeCard } from '../../parts/TakeCard.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { threadWindow } from '../../parts/threadWindow.ts';
@@ -54,7 +55,7 @@ export function CustomerPage() {
           <EditCustomer key={customer.version} customer={customer} onClose={() => setEditing(false)} />
         ) : (
           <ForWriters>
-            <ReplaceCard customerId={id} />
+            <TakeCard customerId={id} />
             <EndLinks customerId={id} />
             <Box mt="7">
               <MarginHeading>What we hold</MarginHeading>
@@ -121,6 +122,7 @@ export function CustomerPage() {
           on {sayDate(keptOn)}.
         </Text>
       ))}
+      <Methods customerId={id} />
       <Messages customerId={id} customer={customer.name} />
       <Text as="h2" fontFamily="heading" fontSize="16px" mt="6" mb="2">
         Letters

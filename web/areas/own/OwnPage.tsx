@@ -18,6 +18,7 @@ import { ShownText } from '../../parts/ShownText.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { threadWindow } from '../../parts/threadWindow.ts';
 import { OwnChanges } from './OwnChanges.tsx';
+import { OwnMethods } from './OwnMethods.tsx';
 import { OwnPart } from './OwnPart.tsx';
 
 /** A customer's own page: what is owed, a way to pay it, the card, and what is to come. No sign-in. */
@@ -211,7 +212,7 @@ function Debts({
       onDone();
     } catch (error) {
       const problem = error instanceof Problem ? error : null;
-      const number = problem?.at('/card/number');
+      const number = problem?.at('/card/number') ?? problem?.at('/token');
       const expires = problem?.at('/card/expires') ?? problem?.at('/token/expires');
       if (number || expires) setFaults({ ...(number ? { number } : {}), ...(expires ? { expires } : {}) });
       else setSays({ good: false, text: problem?.message ?? 'That did not work. Nothing was charged.' });
@@ -256,12 +257,13 @@ function Debts({
         {isFirst && own.collects === 'automatic' && (
           <Text mb="3">We have no card of yours yet. With one, everything is paid by itself.</Text>
         )}
-        {own.card && (
+        {own.card && own.methods.length < 2 && (
           <Text mb="3">
             Now: {own.card.says}, expires {own.card.expires}
             {own.card.state === 'usable' ? '' : '. It was declined and is not tried again'}.
           </Text>
         )}
+        <OwnMethods own={own} path={path} onDone={onDone} />
         <CardFields card={card} onChange={setCard} faults={faults} gateway={own.gateway} practice={false} />
         <Text mt="2" fontSize="13px">
           By giving a card you agree: “{own.agreed}”

@@ -40,7 +40,7 @@ import { PayFields } from './enrol/PayFields.tsx';
 import { payingOf } from './enrol/paying.ts';
 import { choicesFor, rateChoices } from './enrol/rateChoices.ts';
 import { useChoice } from './enrol/useChoice.ts';
-import { SameAddress, useChosenCustomer, useSameAddress, WhoField } from './enrol/WhoField.tsx';
+import { SameAddress, useChosenCustomer, useMethods, useSameAddress, WhoField } from './enrol/WhoField.tsx';
 
 /** Enrols a customer. The margin shows what will be charged and when, and says what is still missing. */
 export function EnrolPage() {
@@ -76,7 +76,10 @@ function Enrol(props: {
   const customerId = who === 'existing' ? draft.customerId : '';
   const customer = useChosenCustomer(customerId);
   const known = useSameAddress(who === 'new' ? draft.email : '');
-  const purpose = { rateId, customerId };
+  const hasCard = customer?.cardState === 'usable';
+  // A card for this alone need not serve what the customer has already.
+  const isOwn = hasCard && draft.cardRole === 'own';
+  const purpose = { rateId, customerId: isOwn ? '' : customerId };
   const gateway = useCardGateway(purpose);
   const group = who === 'new' ? (contact.group ?? '').trim() : '';
   const chosen = useChoice({ plans, rateId, choice, starts, lastDay: draft.lastDay, customerId, group });
@@ -84,8 +87,8 @@ function Enrol(props: {
   const customerLaw = who === 'new' ? lawOf(contact) : lawOf(customer ?? {});
   const tax = useTaxSaid(rate?.taxId, rate?.terms.tax as Terms['tax'], businessDate, customerLaw);
   const compile = useLaw(rate?.taxId, customerLaw);
-  const hasCard = customer?.cardState === 'usable';
-  const paying = payingOf(rate, { pays: draft.pays, card: draft.card, hasCard });
+  const paying = payingOf(rate, { pays: draft.pays, card: draft.card, hasCard, gateway });
+  const methods = useMethods(customerId);
   const sameAddress = who === 'new' ? known?.name : undefined;
   const facts = { businessDate, plan, rate, computed, variantId, form, paying, codeSays, sameAddress };
   const choices = useMemo(() => rateChoices(plans, businessDate), [plans, businessDate]);
@@ -103,12 +106,14 @@ function Enrol(props: {
     },
   });
   const chooseCustomer = (id: string) => {
-    change({ who: 'existing', customerId: id, sought: '', pays: null });
+    change({ who: 'existing', customerId: id, sought: '', pays: null, methodId: '' });
     goOnTo(id === '' ? 'customer' : rateId === '' ? 'rateId' : 'pays');
   };
   const { problem, tried } = enrolment;
   // What is wrong with the card on file is said beside the fields of another.
   if (problem?.at('/cardToken') && paying.way === 'file') change({ pays: 'typed' });
+  // A card that was read and refused is to be read anew.
+  if (problem?.at('/cardToken') && draft.cardToken !== null) change({ cardToken: null });
   const faultAt = (field: string) => {
     const said = enrolment.faultAt(field);
     const isTold = tried || field === 'amount' || field === 'quantity' || field.startsWith('extra:');
@@ -308,6 +313,14 @@ function Enrol(props: {
           faults={{ number: faultAt('number'), expires: faultAt('expires'), pays: faultAt('pays') }}
           onPays={(pays) => change({ pays })}
           onCard={(card) => change({ card })}
+          methods={methods}
+          methodId={draft.methodId}
+          onMethod={(methodId) => change({ methodId })}
+          cardRole={draft.cardRole}
+          onRole={(cardRole) => change({ cardRole, cardToken: null })}
+          purpose={purpose}
+          hasRead={draft.cardToken !== null}
+          onRead={(cardToken) => change({ cardToken })}
         />
         <Fold title="More" holds={holds.join(', ')} open={moreIsGiven}>
           <Grid gap="4">

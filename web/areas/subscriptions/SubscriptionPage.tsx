@@ -11,7 +11,7 @@ import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { Charges } from '../../parts/Charges.tsx';
-import { ReplaceCard } from '../../parts/ReplaceCard.tsx';
+import { TakeCard } from '../../parts/TakeCard.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ThreadLegend } from '../../parts/ThreadLegend.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
@@ -19,6 +19,7 @@ import { ForWriters } from '../../frame/ForWriters.tsx';
 import { Planned } from './Planned.tsx';
 import { Messages } from '../customers/Messages.tsx';
 import { AlterPanel } from './AlterPanel.tsx';
+import { OwnMethod } from './OwnMethod.tsx';
 import { AskForCard } from './AskForCard.tsx';
 
 /** One subscription: its thread, its invoices with every attempt, and what is to come. */
@@ -42,8 +43,13 @@ export function SubscriptionPage() {
         <>
           {(changing || (one.openCase !== null && needsCard)) && (
             <Box mb="6">
-              <ReplaceCard customerId={one.customerId} />
+              <TakeCard customerId={one.customerId} />
             </Box>
+          )}
+          {changing && !isOver && (
+            <ForWriters>
+              <OwnMethod one={one} />
+            </ForWriters>
           )}
           {one.card === null && one.collects === 'automatic' && !isOver && (
             <ForWriters>
@@ -106,7 +112,8 @@ export function SubscriptionPage() {
               {' '}
               {one.card.state === 'barred' ? 'must not be charged again' : 'only its holder can mend it'}
             </Box>
-          )}{' '}
+          )}
+          {one.then.length > 0 && `, then ${one.then.join(', ')}`}{' '}
           <ForWriters>
             <Button size="2xs" variant="outline" onClick={() => setChanging(!changing)}>
               {one.card ? 'Take another card' : 'Take a card'}

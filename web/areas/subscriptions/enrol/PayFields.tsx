@@ -1,8 +1,11 @@
 import { Box, Flex, RadioGroup, Text } from '@chakra-ui/react';
 import type { RateView } from '../../../../server/plans/messages.ts';
-import type { GatewayAddress } from '../../../api/gateway.ts';
+import type { MethodRole, MethodView } from '../../../../server/customers/methodMessages.ts';
+import type { CardPurpose, GatewayAddress } from '../../../api/gateway.ts';
 import { useFrame } from '../../../frame/useFrame.ts';
 import { CardFields, type TypedCard } from '../../../parts/CardFields.tsx';
+import { ReadOnReader } from '../../../parts/ReadOnReader.tsx';
+import { SelectField } from '../../../parts/TextField.tsx';
 import type { Paying, Pays } from './paying.ts';
 
 const WAITS = {
@@ -13,6 +16,7 @@ const WAITS = {
 
 const WAYS: Readonly<Record<Exclude<Pays, 'file'>, string>> = {
   typed: 'Card, typed here',
+  reader: 'Card, read on the reader',
   mail: 'Card, asked for by mail',
   link: 'Card, by a link that I hand on',
   invoice: 'By invoice',
@@ -21,10 +25,17 @@ const WAYS: Readonly<Record<Exclude<Pays, 'file'>, string>> = {
 const SAYS: Readonly<Record<Pays, string>> = {
   file: '',
   typed: '',
+  reader: '',
   mail: 'A letter goes out now, with a link to give a card; reminders after 3, 7 and 14 days. Until there is one nothing is charged, and it is no case.',
   link: 'The link stands on the page of the subscription once it is enrolled. Until there is a card nothing is charged, and it is no case.',
   invoice: 'Nothing is charged by itself: each invoice is sent with a way to pay it.',
 };
+
+const ROLES: readonly { readonly value: MethodRole; readonly says: (kept: string) => string }[] = [
+  { value: 'own', says: () => 'For this subscription alone' },
+  { value: 'primary', says: (kept) => `For everything, in place of ${kept}` },
+  { value: 'fallback', says: (kept) => `As the fallback after ${kept}` },
+];
 
 interface Props {
   readonly rate: RateView | undefined;
@@ -41,10 +52,20 @@ interface Props {
   };
   readonly onPays: (pays: Pays) => void;
   readonly onCard: (card: TypedCard) => void;
+  /** The methods that the customer has, in their turn. */
+  readonly methods: readonly MethodView[];
+  readonly methodId: string;
+  readonly onMethod: (id: string) => void;
+  readonly cardRole: MethodRole;
+  readonly onRole: (role: MethodRole) => void;
+  readonly purpose: CardPurpose;
+  readonly hasRead: boolean;
+  readonly onRead: (token: string) => void;
 }
 
 /** What the customer pays with: a card on file, one that is typed, one that is asked for or can wait, or by invoice. */
-export function PayFields({ rate, paying, gateway, kept, card, faults, onPays, onCard }: Props) {
+export function PayFields(props: Props) {
+  const { rate, paying, gateway, kept, card, faults, onPays, onCard, methods } = props;
   const { practice } = useFrame();
   const { way, ways, trialWaits } = paying;
   return (
@@ -81,6 +102,26 @@ export function PayFields({ rate, paying, gateway, kept, card, faults, onPays, o
           {SAYS[way]}
         </Text>
       )}
+      {way === 'file' && methods.length > 1 && (
+        <SelectField
+          label="Which card"
+          field="methodId"
+          w="320px"
+          value={props.methodId}
+          onChange={(event) => props.onMethod(event.target.value)}
+        >
+          {methods.map(({ id, role, says }) => (
+            <option key={id} value={role === 'primary' ? '' : id}>
+              {role === 'primary' ? `${says}, as for everything` : `${says}, for this alone`}
+            </option>
+          ))}
+        </SelectField>
+      )}
+      {way === 'reader' && (
+        <Box mt="2">
+          <ReadOnReader purpose={props.purpose} hasRead={props.hasRead} onRead={props.onRead} />
+        </Box>
+      )}
       {way === 'typed' && (
         <Box mt="2">
           {trialWaits && rate && (
@@ -90,6 +131,26 @@ export function PayFields({ rate, paying, gateway, kept, card, faults, onPays, o
           )}
           <CardFields card={card} onChange={onCard} faults={faults} gateway={gateway} practice={practice} />
         </Box>
+      )}
+      {(way === 'typed' || way === 'reader') && kept !== null && (
+        <RadioGroup.Root
+          aria-label="What the card is for"
+          colorPalette="kelp"
+          size="sm"
+          mt="2"
+          value={props.cardRole}
+          onValueChange={({ value }) => value !== null && props.onRole(value as MethodRole)}
+        >
+          <Flex columnGap="5" rowGap="1" wrap="wrap">
+            {ROLES.map(({ value, says }) => (
+              <RadioGroup.Item key={value} value={value}>
+                <RadioGroup.ItemHiddenInput />
+                <RadioGroup.ItemIndicator />
+                <RadioGroup.ItemText>{says(kept)}</RadioGroup.ItemText>
+              </RadioGroup.Item>
+            ))}
+          </Flex>
+        </RadioGroup.Root>
       )}
     </Box>
   );

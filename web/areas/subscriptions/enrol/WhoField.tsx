@@ -1,5 +1,6 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import { useDeferredValue, useMemo } from 'react';
+import type { MethodView } from '../../../../server/customers/methodMessages.ts';
 import type { CustomerRow } from '../../../../server/customers/messages.ts';
 import type { Page } from '../../../../server/http/list.ts';
 import { withQuery } from '../../../api/client.ts';
@@ -13,6 +14,14 @@ export function useChosenCustomer(id: string): CustomerRow | undefined {
     id === '' ? null : withQuery('/api/customers', { customerId: id }),
   );
   return id === '' ? undefined : data?.rows.find((row) => row.id === id);
+}
+
+/** The methods in use of a customer, in their turn. */
+export function useMethods(customerId: string): readonly MethodView[] {
+  const { data = [] } = useAnswer<MethodView[]>(
+    customerId === '' ? null : `/api/customers/${customerId}/methods`,
+  );
+  return data.filter(({ state }) => state === 'usable');
 }
 
 /** Whoever is a customer already under an e-mail address; undefined: nobody. */

@@ -5,6 +5,7 @@ import type { PlanView, RateView } from '../../../../server/plans/messages.ts';
 import { CONTACT_FIELDS, type ContactField } from '../../../../server/settings/messages.ts';
 import type { EnrolmentForm, EnrolmentMessage } from '../../../../server/subscriptions/messages.ts';
 import { entryOf, NO_CARD, type TypedCard } from '../../../parts/CardFields.tsx';
+import type { MethodRole } from '../../../../server/customers/methodMessages.ts';
 import type { Contact } from '../ContactFields.tsx';
 import {
   countsQuantity,
@@ -37,6 +38,12 @@ export interface EnrolDraft {
   /** null: as is usual. */
   readonly pays: Pays | null;
   readonly card: TypedCard;
+  /** The token of a card that was read; never kept. */
+  readonly cardToken: string | null;
+  /** What a card that is given is for, where there is one on file. */
+  readonly cardRole: MethodRole;
+  /** The card on file that is charged; empty: the one for everything. */
+  readonly methodId: string;
 }
 
 export function newEnrolment(businessDate: string, customerId: string | null, rateId = ''): EnrolDraft {
@@ -44,7 +51,7 @@ export function newEnrolment(businessDate: string, customerId: string | null, ra
     ...{ rateId, starts: businessDate, lastDay: '', choice: NO_CHOICE },
     ...{ who: 'existing' as const, sought: '', name: '', email: '', another: false },
     ...{ customerId: customerId ?? '', contact: {}, invoiceFields: {} },
-    ...{ pays: null, card: NO_CARD },
+    ...{ pays: null, card: NO_CARD, cardToken: null, cardRole: 'own' as const, methodId: '' },
   };
 }
 
@@ -95,6 +102,7 @@ export function missingOf(draft: EnrolDraft, facts: EnrolFacts): Missing[] {
     need('expires', 'when the card expires', entry === null);
     need('expires', 'a card that has not expired', entry !== null && hasExpired(entry, businessDate));
   }
+  need('reader', 'the card, read on the reader', paying.way === 'reader' && draft.cardToken === null);
   need('starts', 'the day it starts', !(parseDay(draft.starts) !== null && draft.starts >= businessDate));
   need('codes/0', `a code that is taken, or none`, facts.codeSays !== undefined);
   need('lastDay', 'a last day after the start', !isGoodLastDay(draft));
@@ -145,8 +153,20 @@ export function messageOf(draft: EnrolDraft, facts: EnrolFacts): EnrolmentMessag
     ...(choice.cardId === null ? {} : { rateCardId: choice.cardId || null }),
     ...(plan && rate ? { extras: sentExtras(plan, rate, choice), answers: sentAnswers(plan, choice) } : {}),
     pays: paying.by,
+    ...givenCard(draft, paying),
     card: draft.card,
   };
+}
+
+/** Which card it is paid with, and what one that is given is for; the first card of somebody is for everything. */
+function givenCard(
+  { cardRole, cardToken, methodId }: EnrolDraft,
+  { way, ways }: Paying,
+): Partial<EnrolmentMessage> {
+  if (way === 'file') return methodId === '' ? {} : { methodId };
+  const role = ways.includes('file') ? { cardRole } : {};
+  if (way === 'typed') return role;
+  return way === 'reader' && cardToken !== null ? { ...role, cardToken, read: true } : {};
 }
 
 /** The field of the form that a pointer of the server means. */

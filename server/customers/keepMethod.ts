@@ -1,0 +1,88 @@
+import type { Transaction } from 'sequelize';
+import type { Almanac } from '../almanac.ts';
+import { askerNow } from '../audit/asker.ts';
+import { followNewCard } from '../recovery/openCase.ts';
+import { lockedCustomer } from '../subscriptions/lock.ts';
+import { Subscription } from '../subscriptions/Subscription.ts';
+import type { Channel } from '../payments/channel.ts';
+import { primaryMethod } from '../payments/methodsInTurn.ts';
+import type { FoundCard } from './findCard.ts';
+import { Mandate } from './Mandate.ts';
+import type { MethodRole } from './methodMessages.ts';
+import { PaymentMethod } from './PaymentMethod.ts';
+
+/**
+ * Keeps a card as a method of a customer, and records the mandate: what was agreed, when, and from where. It takes the place
+ * of the one that had its role; the first that a customer has is the primary one whatever it was given as. Given the
+ * same card again it only makes it usable once more.
+ */
+export async function keepMethod(
+  almanac: Pick<Almanac, 'db'>,
+  customerId: string,
+  card: FoundCard & { readonly checkCode?: string },
+  given: {
+    readonly channel: Channel;
+    readonly agreedText: string;
+    readonly on: string;
+    readonly policyId: string | null;
+    readonly role?: MethodRole;
+  },
+  within: Transaction,
+): Promise<PaymentMethod> {
+  // Two cards given at once are taken one after the other: the later one is in use.
+  await lockedCustomer(customerId, within);
+  const { token, accountId: gatewayAccountId, checkCode, ...rest } = card;
+  const primary = await primaryMethod(customerId, within);
+  const isPrimary = primary === null || primary.gatewayToken === token;
+  const role = isPrimary ? 'primary' : (given.role ?? 'primary');
+  if (role !== 'own') await letGo(customerId, role, within);
+  const check = checkCode === undefined ? {} : { checkedOn: given.on, checkCode };
+  const facts = { ...rest, gatewayAccountId, role, ...check };
+  const known = await PaymentMethod.findOne({
+    where: { customerId, gatewayToken: token },
+    transaction: within,
+  });
+  const method = known
+    ? await known.update({ state: 'usable', ...facts }, { transaction: within })
+    : await PaymentMethod.create(
+        { customerId, gatewayToken: token, ...facts, state: 'usable', addedOn: given.on },
+        { transaction: within },
+      );
+  await Mandate.create(
+    {
+      paymentMethodId: method.id,
+      agreedText: given.agreedText,
+      channel: given.channel,
+      givenOn: given.on,
+      policyId: given.policyId,
+      ...evidence(),
+    },
+    { transaction: within },
+  );
+  if (role !== 'own') await followNewCard(almanac, customerId, given.on, within);
+  return method;
+}
+
+/** Whatever had a role is replaced, also where a subscription named it. */
+async function letGo(customerId: string, role: MethodRole, within: Transaction): Promise<void> {
+  const former = await PaymentMethod.findOne({
+    where: { customerId, role, state: ['usable', 'needs-customer', 'barred'] },
+    transaction: within,
+  });
+  if (former) await replaced(former, within);
+}
+
+/** A method is charged no more, by any subscription. */
+export async function replaced(method: PaymentMethod, within: Transaction): Promise<void> {
+  await method.update({ state: 'replaced' }, { transaction: within });
+  await Subscription.update(
+    { ownMethodId: null },
+    { where: { ownMethodId: method.id }, transaction: within },
+  );
+}
+
+/** From where a mandate is given: the browser of whoever gives it, or of the staff who type it in. */
+function evidence() {
+  const { address, agent } = askerNow();
+  return { address, agent: agent.slice(0, 300) };
+}

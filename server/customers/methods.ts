@@ -1,0 +1,31 @@
+import { hasExpired } from '../../core/dates/cardExpiry.ts';
+import { meaningOf } from '../../core/recovery/declineCodes.ts';
+import type { Almanac } from '../almanac.ts';
+import { businessDateOf } from '../business/businessDate.ts';
+import { sayCard } from '../notices/occasions.ts';
+import type { MethodView } from './methodMessages.ts';
+import { methodsOf, type MethodRow } from './methods.sql.ts';
+
+/** The methods that a customer has, in their turn, and then those that were replaced or withdrawn. */
+export async function listMethods(almanac: Almanac, customerId: string): Promise<MethodView[]> {
+  const today = await businessDateOf(almanac);
+  return (await methodsOf(almanac, customerId)).map((row) => viewOf(row, today));
+}
+
+function viewOf(row: MethodRow, today: string): MethodView {
+  const { id, role, state, addedOn, account, connected, mandate, own, checkedOn, checkCode } = row;
+  return {
+    ...{ id, role, state, addedOn, account, connected, mandate, own },
+    says: sayCard(row),
+    expires: `${String(row.expiresMonth).padStart(2, '0')}/${row.expiresYear}`,
+    hasExpired: hasExpired(row, today),
+    check: checkedOn === null || checkCode === null ? null : { on: checkedOn, ...sayCheck(checkCode) },
+  };
+}
+
+/** What came of authorising zero, in words. */
+export function sayCheck(code: string): { readonly good: boolean; readonly says: string } {
+  return code === '00'
+    ? { good: true, says: 'the bank authorised nothing, as it was asked to' }
+    : { good: false, says: meaningOf(code).says };
+}
