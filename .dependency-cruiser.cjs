@@ -45,6 +45,13 @@ module.exports = {
       to: { path: '^core/settlement/' },
     },
     {
+      name: 'one-way-in',
+      comment: 'Subscriptions begin by accepting a reckoning, whoever asks for it.',
+      severity: 'error',
+      from: { path: '^server/', pathNot: '^server/(reckonings/accept|subscriptions/enrol)\\.ts$' },
+      to: { path: '^server/subscriptions/enrol(\\.sql)?\\.ts$' },
+    },
+    {
       name: 'no-circles',
       severity: 'error',
       from: {},

@@ -2,6 +2,7 @@ import { formatDay, toDay } from '../dates/day.ts';
 import { addDuration, parseDuration } from '../dates/duration.ts';
 import type { OneOffTerms, RecurringTerms, Terms, TermsDiscount, TermsLine } from '../terms/schema.ts';
 import { onceOf, recurringLineOf, type ChosenExtra } from './extras.ts';
+import { ownExtras, withOwnTerms, type OwnTerms } from './ownTerms.ts';
 import { withPrices, type LinePrices } from './prices.ts';
 
 type Once = Omit<NonNullable<Terms['once']>[number], 'date'> & { readonly date?: string };
@@ -33,6 +34,8 @@ export interface RateChoice {
   readonly extras?: readonly ChosenExtra[] | undefined;
   /** What codes take off, after the rate's own discounts. */
   readonly discounts?: readonly TermsDiscount[] | undefined;
+  /** What is agreed with this customer alone. */
+  readonly own?: OwnTerms | undefined;
 }
 
 /**
@@ -49,9 +52,10 @@ export function composeTerms(rate: RateTerms, choice: RateChoice): Terms {
     amount,
     recurringStart,
     prices = [],
-    extras = [],
     discounts = [],
+    own: alone = {},
   } = choice;
+  const extras = [...(choice.extras ?? []), ...ownExtras(alone, rate.currency)];
   const priced = prices.reduce<RateTerms>((terms, laid) => withPrices(terms, laid ?? null), rate);
   const own = Array.isArray(priced.once) ? priced.once.map((entry) => ({ date: starts, ...entry })) : [];
   const sold = extras.flatMap((extra) => onceOf(extra, rate.currency, starts));
@@ -65,7 +69,7 @@ export function composeTerms(rate: RateTerms, choice: RateChoice): Terms {
     if (lastDay !== undefined) Object.assign(terms, { ends: { until: lastDay }, endStub: 'prorate' });
   } else terms.starts = starts;
   if (discounts.length > 0) terms.discounts = [...(terms.discounts ?? []), ...discounts];
-  return terms;
+  return withOwnTerms(terms, alone);
 }
 
 function chosenLine(line: TermsLine, quantity: number | undefined, amount: string | undefined): TermsLine {

@@ -91,6 +91,7 @@ export class Law {
   taxSaid(facts: Pick<LawFacts, 'terms' | 'tax_id' | keyof Customer>, day: Day): TaxSaid {
     const { said } = this.data;
     const own = facts.terms.tax;
+    if (own && /^0+(\.0+)?$/.test(own.rate)) return null;
     if (own) return { percent: own.rate, mode: own.mode, name: 'tax', said };
     if (this.data.rates.length === 0) return undefined;
     if (facts.tax_id === null || facts.tax_exempt !== '') return null;

@@ -22,6 +22,14 @@ export const PARTS: Readonly<Record<string, string>> = {
       s.enrolled_on, s.collects, s.own_method_id::text, s.terms, s.extras, s.answers, s.invoice_fields
     from subscriptions s join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id
     where s.customer_id = $id order by s.id`,
+  agreements: `
+    select a.subscription_id::text, a.channel, a.agreed_on, a.agreed_at, a.agreed_by, a.address, a.agent, a.no_tax_because,
+      p.kind || ', version ' || p.version as policy, k.says, k.dues
+    from agreements a join subscriptions s on s.id = a.subscription_id left join policies p on p.id = a.policy_id
+      left join reckonings k on k.id = a.reckoning_id where s.customer_id = $id order by a.subscription_id`,
+  reckonings: `
+    select k.id::text, k.says, k.currency, k.frozen, k.dues, k.priced_on, k.good_until, k.made_by
+    from reckonings k where k.customer_id = $id order by k.id`,
   alterations: `
     select a.* from alterations a join subscriptions s on s.id = a.subscription_id where s.customer_id = $id order by a.id`,
   invoices: `

@@ -72,7 +72,7 @@ function requireGoodAnswer(code: string, pointer: string): void {
   if (code === '00' || meaning.class === 'wait' || meaning.class === 'soon') return;
   throw new RefusedCommand(
     422,
-    `The bank refused this card when it was asked to authorise nothing: ${meaning.says}. Nothing was kept; take another.`,
+    `The bank refused this card when it was asked about it: ${meaning.says}. Nothing was kept; take another.`,
     pointer,
   );
 }

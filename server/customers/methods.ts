@@ -26,6 +26,6 @@ function viewOf(row: MethodRow, today: string): MethodView {
 /** What came of authorising zero, in words. */
 export function sayCheck(code: string): { readonly good: boolean; readonly says: string } {
   return code === '00'
-    ? { good: true, says: 'the bank authorised nothing, as it was asked to' }
+    ? { good: true, says: 'the bank would let it be charged' }
     : { good: false, says: meaningOf(code).says };
 }

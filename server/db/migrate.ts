@@ -21,6 +21,7 @@ import * as byStart from './migrations/0017-by-start.ts';
 import * as askedFor from './migrations/0018-asked-for.ts';
 import * as imports from './migrations/0019-imports.ts';
 import * as severalMethods from './migrations/0020-several-methods.ts';
+import * as reckonings from './migrations/0021-reckonings.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -43,6 +44,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0018-asked-for', ...askedFor },
   { name: '0019-imports', ...imports },
   { name: '0020-several-methods', ...severalMethods },
+  { name: '0021-reckonings', ...reckonings },
 ];
 
 /**

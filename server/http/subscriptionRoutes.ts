@@ -5,7 +5,9 @@ import { pathForStaff } from '../customers/ownPage.ts';
 import { alterSubscription, effectOfAlteration } from '../subscriptions/alter.ts';
 import { alterationSchema } from '../subscriptions/alterMessages.ts';
 import { effectOfTakingBack, plannedChanges, takeBack } from '../subscriptions/takeBack.ts';
-import { enrolCustomer } from '../subscriptions/enrolCustomer.ts';
+import { acceptReckoning, enrolCustomer } from '../reckonings/enrolCustomer.ts';
+import { makeReckoning, readReckoning } from '../reckonings/keptReckonings.ts';
+import { acceptanceSchema, reckoningSchema } from '../reckonings/messages.ts';
 import { enrolmentSchema } from '../subscriptions/messages.ts';
 import { allSubscriptions, listSubscriptions, readSubscription } from '../subscriptions/subscriptions.ts';
 import { ofCustomer } from './list.ts';
@@ -54,7 +56,23 @@ export function subscriptionRoutes(routes: Routes, almanac: Almanac): void {
     may: WRITERS,
     did: 'enrolled a customer',
     body: enrolmentSchema,
-    answer: ({ body }) => enrolCustomer(almanac, body),
+    answer: ({ body }) => enrolCustomer(almanac, body, 'staff'),
+  });
+  routes.add('post', '/api/reckonings', {
+    may: WRITERS,
+    did: 'reckoned an enrolment',
+    body: reckoningSchema,
+    answer: ({ body }) => makeReckoning(almanac, body),
+  });
+  routes.add('get', '/api/reckonings/:id', {
+    may,
+    answer: ({ params }) => readReckoning(almanac, params.id ?? ''),
+  });
+  routes.add('post', '/api/reckonings/:id/acceptance', {
+    may: WRITERS,
+    did: 'enrolled a customer',
+    body: acceptanceSchema,
+    answer: ({ params, body }) => acceptReckoning(almanac, params.id ?? '', body, 'staff'),
   });
   routes.add('post', '/api/subscriptions/:id/effect', {
     may: WRITERS,

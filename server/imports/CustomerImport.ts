@@ -4,6 +4,7 @@ import { extrasOf, requiredExtras } from '../../core/offer/extras.ts';
 import { offersRate } from '../../core/offer/variant.ts';
 import { Law, type LawData } from '../../core/terms/law.ts';
 import type { Almanac } from '../almanac.ts';
+import { askerNow } from '../audit/asker.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import type { FoundCard } from '../customers/findCard.ts';
 import { groupNamed } from '../customers/groups.ts';
@@ -16,7 +17,7 @@ import { faultsOfTerms } from '../plans/rateTerms.ts';
 import { variantsOf } from '../plans/variants.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { cardsFor } from '../rateCards/takeCard.ts';
-import { enrolAll, type Enrolment } from '../subscriptions/enrol.ts';
+import { accept, type Accepted } from '../reckonings/accept.ts';
 import { readLaw } from '../subscriptions/law.ts';
 import type { CustomerRow } from './customerFile.ts';
 import {
@@ -34,7 +35,7 @@ import type { ImportCounts } from './report.ts';
 /** Tells what is wrong with a row. */
 type Tell = (row: CustomerRow, says: string) => void;
 /** What somebody subscribes to, as all who subscribe to the same have it. */
-type Agreed = Pick<Enrolment, 'rate' | 'terms' | 'facts'>;
+type Agreed = Pick<Accepted, 'reckoning' | 'paying'>;
 
 /**
  * Adds the customers of files, with their cards and subscriptions, batch by batch, in one transaction. A batch takes as many
@@ -151,7 +152,7 @@ export class CustomerImport {
     const { almanac, within, report, businessDate } = this;
     // Of those who subscribe to the same, all but who they are is the same.
     const alike = new Map<string, Promise<Agreed | string>>();
-    const enrolments: Enrolment[] = [];
+    const accepted: Accepted[] = [];
     for (const row of wanted) {
       const { reference, plan, rate, variant, quantity, starts } = row;
       const customer = customers.get(reference);
@@ -166,16 +167,20 @@ export class CustomerImport {
         continue;
       }
       there.add(reference);
-      enrolments.push({ reference, customer, enrolledOn: businessDate, ...agreed });
+      accepted.push({ reference, customer, ...agreed });
     }
     if (this.dryRun)
       await noteReferences(
         almanac,
-        enrolments.map(({ reference }) => reference),
+        accepted.map(({ reference }) => reference),
         within,
       );
-    else await enrolAll(almanac, enrolments, within, { law: this.law, businessDate });
-    report.added.subscriptions += enrolments.length;
+    else {
+      const { policyId } = this;
+      const agreement = { channel: 'import', on: businessDate, by: askerNow().who, policyId } as const;
+      await accept(almanac, accepted, agreement, within, { law: this.law, businessDate });
+    }
+    report.added.subscriptions += accepted.length;
   }
 
   /** What a row subscribes to, or what is wrong with that. */
@@ -224,7 +229,10 @@ export class CustomerImport {
     const faults = faultsOfTerms(terms);
     if (faults.length > 0) return faults.map(({ pointer, detail }) => `${pointer}: ${detail}`).join('; ');
     const collects = methods.includes('card') ? 'automatic' : 'by hand';
-    return { rate, terms, facts: { variantId, rateCardId: rateCard?.id ?? null, extras, collects } };
+    return {
+      reckoning: { rate, terms, variantId, rateCardId: rateCard?.id ?? null, extras },
+      paying: { collects },
+    };
   }
 }
 

@@ -11,7 +11,7 @@ import { RefusedCommand } from '../http/problem.ts';
 import type { Routes } from '../http/route.ts';
 import { newPlanSchema } from '../plans/messages.ts';
 import { listPlans, makePlan } from '../plans/plans.ts';
-import { enrolCustomer } from '../subscriptions/enrolCustomer.ts';
+import { enrolCustomer } from '../reckonings/enrolCustomer.ts';
 import { enrolmentSchema } from '../subscriptions/messages.ts';
 import {
   cursorQuery,
@@ -126,7 +126,7 @@ export function programRoutes(routes: Routes, almanac: Almanac): void {
     did: 'enrolled a customer',
     body: enrolmentSchema,
     gives: enrolled,
-    answer: ({ body }) => enrolCustomer(almanac, body),
+    answer: ({ body }) => enrolCustomer(almanac, body, 'program'),
   });
 
   routes.add('get', '/api/v1/invoices', {

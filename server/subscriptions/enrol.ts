@@ -15,7 +15,7 @@ import { optionsOf } from '../plans/plans.ts';
 import { taxOfRate, type Rate } from '../plans/Rate.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { insertSubscriptions } from './enrol.sql.ts';
-import { Subscription } from './Subscription.ts';
+import type { Subscription } from './Subscription.ts';
 
 export interface Enrolment {
   readonly reference: string;
@@ -31,16 +31,6 @@ export interface Enrolment {
       'variantId' | 'rateCardId' | 'extras' | 'answers' | 'collects' | 'withoutMethod' | 'ownMethodId'
     >
   >;
-}
-
-/** Writes down a new subscription (see {@link enrolAll}). */
-export async function enrol(
-  almanac: Almanac,
-  enrolment: Enrolment,
-  within: Transaction,
-): Promise<Subscription> {
-  const [id = ''] = await enrolAll(almanac, [enrolment], within);
-  return Subscription.findByPk(id, { transaction: within, rejectOnEmpty: true });
 }
 
 /** What is needed to foresee those who begin at once, together with their enrolment. */

@@ -1,3 +1,4 @@
+import type { AgreementView } from '../reckonings/agreementMessages.ts';
 import type { AttemptState } from '../payments/states.ts';
 import { z } from 'zod';
 import { isCountry } from '../../core/words/countries.ts';
@@ -11,8 +12,75 @@ import type { SubscriptionState, WithoutMethod } from './states.ts';
 const id = z.string().regex(/^\d{1,18}$/);
 const contact = (most: number) => z.string().trim().max(most, `At most ${most} characters.`).default('');
 
-/** The form of an enrolment: a customer there is or a new one, a rate, a start, and a card if there is none yet. */
-export const enrolmentSchema = z.strictObject({
+const typedAmount = z
+  .string()
+  .trim()
+  .regex(/^\d{1,15}(\.\d{1,4})?$/, 'Give an amount such as 15.00.');
+
+/** What is agreed with one customer otherwise than the rate has it. */
+const ownTermsSchema = z.strictObject({
+  /** Days from an invoice to its due day. */
+  termDays: z.int('Give a number of days.').min(0).max(365, 'At most 365 days.').optional(),
+  /** The day of the month on which periods begin. */
+  billingDay: z
+    .union([z.int().min(1).max(31), z.literal('last')], 'Give a day, 1 to 31, or the last.')
+    .optional(),
+  /** Instead of the rate's set-up amount; 0: none. */
+  setUp: typedAmount.optional(),
+  /** No tax is charged, for this reason, which stands on every invoice. */
+  noTaxBecause: z.string().trim().min(3, 'Say why.').max(200, 'At most 200 characters.').optional(),
+  discount: z
+    .strictObject({
+      percent: z
+        .string()
+        .regex(/^(100|\d{1,2}(\.\d{1,4})?)$/, 'Give a percentage from 0 to 100.')
+        .optional(),
+      amount: typedAmount.optional(),
+      payments: z.int().min(1, 'Give a number of payments.').max(1000).optional(),
+    })
+    .refine(
+      ({ percent, amount }) => (percent === undefined) !== (amount === undefined),
+      'Give one of the two.',
+    )
+    .optional(),
+  lines: z
+    .array(
+      z.strictObject({
+        name: z.string().trim().min(1, 'Say what it is.').max(200, 'At most 200 characters.'),
+        amount: typedAmount,
+        when: z.enum(['recurring', 'once']),
+      }),
+    )
+    .max(20, 'At most 20 lines.')
+    .optional(),
+  /** Stands on every invoice. */
+  note: z.string().trim().max(500, 'At most 500 characters.').optional(),
+});
+
+/** What is chosen of a plan's rate: what a reckoning is made of. */
+export const choiceSchema = z.strictObject({
+  rateId: id,
+  starts: z.iso.date('Give the day it starts on.'),
+  /** The last day served, of this subscription alone; absent: as the rate says. */
+  lastDay: z.iso.date('Give the last day.').optional(),
+  quantity: z.int().min(1).max(1_000_000_000).optional(),
+  /** The customer's own amount, where the rate leaves it to them; major units. */
+  amount: typedAmount.optional(),
+  /** Which of the plan's variants, where it has some. */
+  variantId: id.optional(),
+  /** A rate card to apply; null: none; absent: the one of the customer's group, if there is one. */
+  rateCardId: id.nullable().optional(),
+  /** How many of each extra line, by its key; 0 leaves one out; absent: as the plan offers it. */
+  extras: z.record(z.string().max(60), z.int().min(0).max(1_000_000)).default({}),
+  /** What the plan asks, by its labels. */
+  answers: z.record(z.string().max(80), z.string().trim().max(1000, 'At most 1,000 characters.')).default({}),
+  /** Codes of discounts, more than one only where each stacks, or of a rate card. */
+  codes: z.array(z.string().trim().min(1).max(40)).max(5, 'At most 5 codes.').default([]),
+  own: ownTermsSchema.default({}),
+});
+
+/** Who takes it, how they pay, and what they were shown. */
+export const acceptanceSchema = z.strictObject({
   customer: z.union(
     [
       z.strictObject({ id }),
@@ -35,25 +103,11 @@ export const enrolmentSchema = z.strictObject({
     ],
     'Choose a customer, or give a name and an e-mail address.',
   ),
-  rateId: id,
-  starts: z.iso.date('Give the day it starts on.'),
-  /** The last day served, of this subscription alone; absent: as the rate says. */
-  lastDay: z.iso.date('Give the last day.').optional(),
-  quantity: z.int().min(1).max(1_000_000_000).optional(),
-  /** The customer's own amount, where the rate leaves it to them; major units. */
-  amount: z
-    .string()
-    .trim()
-    .regex(/^\d{1,15}(\.\d{1,4})?$/, 'Give an amount such as 15.00.')
+  /** The first charges as they were shown before it was agreed to: it is refused where they come out otherwise. */
+  shown: z
+    .array(z.strictObject({ dueOn: z.iso.date(), due: z.string().regex(/^\d{1,18}$/) }))
+    .max(12)
     .optional(),
-  /** Which of the plan's variants, where it has some. */
-  variantId: id.optional(),
-  /** A rate card to apply; null: none; absent: the one of the customer's group, if there is one. */
-  rateCardId: id.nullable().optional(),
-  /** How many of each extra line, by its key; 0 leaves one out; absent: as the plan offers it. */
-  extras: z.record(z.string().max(60), z.int().min(0).max(1_000_000)).default({}),
-  /** What the plan asks, by its labels. */
-  answers: z.record(z.string().max(80), z.string().trim().max(1000, 'At most 1,000 characters.')).default({}),
   /** What a card that is given now is to be: the primary one, the fallback, or this subscription's own. */
   cardRole: z.enum(METHOD_ROLES).default('primary'),
   /** It was read on the reader, its holder being there. */
@@ -65,8 +119,6 @@ export const enrolmentSchema = z.strictObject({
    * on (nothing is charged before, and it is no case), or by invoice.
    */
   pays: z.enum(['card', 'mail', 'link', 'invoice']).default('card'),
-  /** Codes of discounts, more than one only where each stacks, or of a rate card. */
-  codes: z.array(z.string().trim().min(1).max(40)).max(5, 'At most 5 codes.').default([]),
   /** The business's own invoice fields, by their labels. */
   invoiceFields: z
     .record(z.string().max(60), z.string().trim().max(120, 'At most 120 characters.'))
@@ -74,6 +126,9 @@ export const enrolmentSchema = z.strictObject({
   /** The gateway's token for the card: its number never comes here. */
   cardToken: z.string().min(8).max(100).optional(),
 });
+
+/** A choice, reckoned and accepted in one. */
+export const enrolmentSchema = choiceSchema.extend(acceptanceSchema.shape);
 export type EnrolmentMessage = z.input<typeof enrolmentSchema>;
 
 export interface EnrolmentForm {
@@ -164,6 +219,8 @@ export interface SubscriptionView extends SubscriptionRow {
   readonly trialEndsOn: string | null;
   readonly email: string;
   readonly card: { readonly says: string; readonly expires: string; readonly state: string } | null;
+  /** What was agreed to when it began; null where that was not kept yet. */
+  readonly agreement: AgreementView | null;
   /** The cards that are tried after it, in their turn. */
   readonly then: readonly string[];
   /** The method that comes first for it alone. */

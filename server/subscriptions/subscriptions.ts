@@ -26,6 +26,7 @@ import type { Law, LawFacts } from '../../core/terms/law.ts';
 import { duesAhead } from '../invoices/dues.ts';
 import { LAW_COLUMNS, loadLaw } from './law.ts';
 import type { ComingPayment, InvoiceView, SubscriptionRow, SubscriptionView } from './messages.ts';
+import { agreementOf } from '../reckonings/agreements.sql.ts';
 import { sayCard } from '../notices/occasions.ts';
 import { methodsInTurn, nextMethod, type Charged } from '../payments/methodsInTurn.ts';
 import type { AttemptState } from '../payments/states.ts';
@@ -225,9 +226,10 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
   if (!row) throw new RefusedCommand(404, 'There is no such subscription.');
   const [view] = await viewsOf(almanac, [row]);
   if (!view) throw new RefusedCommand(404, 'There is no such subscription.');
-  const [invoices, cards, openCase] = await Promise.all([
+  const [invoices, cards, agreement, openCase] = await Promise.all([
     readInvoices(almanac, id),
     readCards({ customerId: row.customer_id, ownMethodId: row.ownMethodId }),
+    agreementOf(almanac, id),
     almanac.db.row<{ id: string; next_rung_on: string | null; opened_on: string }>(
       `select id, next_rung_on, opened_on from recovery_cases where subscription_id = $id and state = 'open'`,
       { id },
@@ -256,6 +258,7 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
       })),
       ...comingOf(row, COMING, await loadLaw(almanac)),
     ],
+    agreement,
     ...{ planId: row.planId, rateId: row.rateId, variant: row.variant, rateCard: row.rateCard },
     ...{ extras: row.extras, answers: row.answers, collects: row.collects },
     ...{ cancelledBy: row.cancelledBy, withoutMethod: row.withoutMethod },

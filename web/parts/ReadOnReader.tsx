@@ -30,7 +30,9 @@ export function ReadOnReader({ purpose, onRead, hasRead }: Props) {
     // The token alone decides: whoever listens is drawn anew each time.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [token]);
-  const ask = () => acting.act(async () => setAsked(await post<CardRead>('/api/card-reads', { ...purpose })));
+  const { rateId, customerId } = purpose;
+  const of = { ...(rateId ? { rateId } : {}), ...(customerId ? { customerId } : {}) };
+  const ask = () => acting.act(async () => setAsked(await post<CardRead>('/api/card-reads', of)));
   return (
     <>
       <Flex gap="3" align="center" wrap="wrap">

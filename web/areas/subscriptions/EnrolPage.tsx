@@ -4,7 +4,9 @@ import { parseDay } from '../../../core/dates/day.ts';
 import { useNavigate, useSearchParams } from 'react-router';
 import type { PlanView, RateView } from '../../../server/plans/messages.ts';
 import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
-import { post } from '../../api/client.ts';
+import { useSWRConfig } from 'swr';
+import { firstDues } from '../../../core/listing/firstDues.ts';
+import { post, Problem } from '../../api/client.ts';
 import { giveCard } from '../../api/gateway.ts';
 import type { Terms } from '../../../core/terms/schema.ts';
 import { sayDate } from '../../../core/words/date.ts';
@@ -37,10 +39,15 @@ import {
   type EnrolDraft,
 } from './enrol/enrolDraft.ts';
 import { PayFields } from './enrol/PayFields.tsx';
+import { OwnFields } from './enrol/OwnFields.tsx';
+import { sayOwn } from './enrol/ownDraft.ts';
 import { payingOf } from './enrol/paying.ts';
 import { choicesFor, rateChoices } from './enrol/rateChoices.ts';
 import { useChoice } from './enrol/useChoice.ts';
 import { SameAddress, useChosenCustomer, useMethods, useSameAddress, WhoField } from './enrol/WhoField.tsx';
+
+/** So many of the first charges are held against what the server comes to. */
+const SHOWN = 12;
 
 /** Enrols a customer. The margin shows what will be charged and when, and says what is still missing. */
 export function EnrolPage() {
@@ -60,6 +67,7 @@ function Enrol(props: {
   const { form, plans, given } = props;
   const { businessDate } = useFrame();
   const navigate = useNavigate();
+  const { mutate } = useSWRConfig();
   const initial = useMemo(
     () => newEnrolment(businessDate, given.customer, given.rate),
     [businessDate, given.customer, given.rate],
@@ -82,15 +90,26 @@ function Enrol(props: {
   const purpose = { rateId, customerId: isOwn ? '' : customerId };
   const gateway = useCardGateway(purpose);
   const group = who === 'new' ? (contact.group ?? '').trim() : '';
-  const chosen = useChoice({ plans, rateId, choice, starts, lastDay: draft.lastDay, customerId, group });
+  const chosen = useChoice({
+    ...{ plans, rateId, choice, starts, lastDay: draft.lastDay, own: draft.own, customerId, group },
+  });
   const { plan, rate, computed, cards, variantId, codeSays, codeHint } = chosen;
   const customerLaw = who === 'new' ? lawOf(contact) : lawOf(customer ?? {});
-  const tax = useTaxSaid(rate?.taxId, rate?.terms.tax as Terms['tax'], businessDate, customerLaw);
+  const tax = useTaxSaid(
+    rate?.taxId,
+    (computed?.terms.tax ?? rate?.terms.tax) as Terms['tax'],
+    businessDate,
+    customerLaw,
+  );
   const compile = useLaw(rate?.taxId, customerLaw);
   const paying = payingOf(rate, { pays: draft.pays, card: draft.card, hasCard, gateway });
   const methods = useMethods(customerId);
   const sameAddress = who === 'new' ? known?.name : undefined;
-  const facts = { businessDate, plan, rate, computed, variantId, form, paying, codeSays, sameAddress };
+  const shown = useMemo(
+    () => (computed?.agreed ? firstDues(compile(computed.agreed), SHOWN) : null),
+    [computed?.agreed, compile],
+  );
+  const facts = { businessDate, plan, rate, computed, variantId, form, paying, codeSays, sameAddress, shown };
   const choices = useMemo(() => rateChoices(plans, businessDate), [plans, businessDate]);
   const offered = useMemo(() => choicesFor(choices, soughtRate), [choices, soughtRate]);
   const enrolment = useDraftForm({
@@ -100,11 +119,19 @@ function Enrol(props: {
     send: async ({ card, ...message }) => {
       const entry = paying.takesCard ? entryOf(card) : null;
       const cardToken = entry === null ? {} : { cardToken: await giveCard(purpose, entry, businessDate) };
-      const { id } = await post<{ id: string }>('/api/subscriptions', { ...message, ...cardToken });
+      const { id } = await post<{ id: string }>('/api/subscriptions', { ...message, ...cardToken }).catch(
+        askAnew,
+      );
       kept.forget();
       await navigate(`/subscriptions/${id}`);
     },
   });
+  /** What was shown is not what it comes to any more: it is asked for anew, and stands in the margin. */
+  async function askAnew(error: unknown): Promise<never> {
+    if (error instanceof Problem && error.at('/shown'))
+      await mutate((key) => typeof key === 'string' && key.startsWith('/api/'));
+    throw error;
+  }
   const chooseCustomer = (id: string) => {
     change({ who: 'existing', customerId: id, sought: '', pays: null, methodId: '' });
     goOnTo(id === '' ? 'customer' : rateId === '' ? 'rateId' : 'pays');
@@ -116,7 +143,8 @@ function Enrol(props: {
   if (problem?.at('/cardToken') && draft.cardToken !== null) change({ cardToken: null });
   const faultAt = (field: string) => {
     const said = enrolment.faultAt(field);
-    const isTold = tried || field === 'amount' || field === 'quantity' || field.startsWith('extra:');
+    const isTold =
+      tried || /^(amount$|quantity$|extra:|own\/(termDays|billingDay|setUp|discount))/.test(field);
     return said ?? (isTold ? computed?.faults.get(field) : undefined);
   };
   const demanded = (field: string, says: string, isEmpty: boolean) =>
@@ -127,6 +155,7 @@ function Enrol(props: {
     choice.code ? `code ${choice.code}` : 'no discount',
     ...(choice.cardId ? ['a rate card'] : []),
     draft.lastDay ? 'a last day' : 'ends as the rate says',
+    ...sayOwn(draft.own),
     ...(optional.some(({ label }) => draft.invoiceFields[label]) ? ['words for the invoice'] : []),
   ];
   const moreIsGiven =
@@ -169,7 +198,9 @@ function Enrol(props: {
                   {sayAgreed(computed.agreed, starts > businessDate ? starts : businessDate, tax)}
                 </Text>
               )}
-              <TermsPreview terms={computed.terms} today={businessDate} compile={compile} />
+              <Box data-field="shown" tabIndex={-1}>
+                <TermsPreview terms={computed.terms} today={businessDate} compile={compile} />
+              </Box>
             </>
           )}
           <Confirm
@@ -358,6 +389,14 @@ function Enrol(props: {
                 </>
               )}
             </Flex>
+            {rate && (
+              <OwnFields
+                rate={rate}
+                draft={draft.own}
+                faultAt={faultAt}
+                onChange={(to) => setDraft((now) => ({ ...now, own: { ...now.own, ...to } }))}
+              />
+            )}
             {optional.map(invoiceField)}
           </Grid>
         </Fold>

@@ -18,6 +18,7 @@ import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 import { Planned } from './Planned.tsx';
 import { Messages } from '../customers/Messages.tsx';
+import { Agreement } from './Agreement.tsx';
 import { AlterPanel } from './AlterPanel.tsx';
 import { OwnMethod } from './OwnMethod.tsx';
 import { AskForCard } from './AskForCard.tsx';
@@ -171,6 +172,7 @@ export function SubscriptionPage() {
           ))}
         </Flex>
       )}
+      {one.agreement && <Agreement of={one.agreement} currency={one.currency} />}
       <Heading as="h2" size="md" fontWeight="500" mb="2">
         Invoices and attempts
       </Heading>

@@ -2,6 +2,7 @@ import { variantsAt } from '../../../../core/offer/variant.ts';
 import { parseDay } from '../../../../core/dates/day.ts';
 import { composeTerms, type RateTerms } from '../../../../core/offer/composeTerms.ts';
 import { chooseExtras, extrasOf, type ChosenExtra, type ExtraLine } from '../../../../core/offer/extras.ts';
+import { faultsOfOwn } from '../../../../core/offer/ownTerms.ts';
 import type { LinePrices } from '../../../../core/offer/prices.ts';
 import { pricesBeside, type PriceBeside } from '../../../../core/offer/pricesBeside.ts';
 import { checkTerms } from '../../../../core/terms/check.ts';
@@ -10,6 +11,7 @@ import type { CodeAnswer } from '../../../../server/discounts/messages.ts';
 import { faultOfAnswer } from '../../../../server/plans/choiceMessages.ts';
 import type { PlanView, RateView } from '../../../../server/plans/messages.ts';
 import type { TakeableCard } from '../../../../server/rateCards/messages.ts';
+import { faultsOfOwnDraft, ownTermsOf, type OwnDraft } from './ownDraft.ts';
 
 /** What is chosen of a plan, as it is being typed. */
 export interface ChoiceDraft {
@@ -44,6 +46,9 @@ export function firstScheme(rate: RateView): string {
 export const countsQuantity = (rate: RateView) => COUNTED.includes(firstScheme(rate));
 export const takesAmount = (rate: RateView) => firstScheme(rate) === 'chosen';
 
+const currencyOf = (rate: RateView) => String(rate.terms.currency);
+const linesIn = (terms: Terms) => ('lines' in terms ? terms.lines.length : 0);
+
 /** The extra lines that go with a rate. */
 export function extrasWith(plan: PlanView, rate: RateView): ExtraLine[] {
   return extrasOf(plan.extras, rate.terms as unknown as RateTerms);
@@ -76,6 +81,8 @@ export function computeChoice(
     readonly lastDay: string;
     readonly cards: readonly TakeableCard[];
     readonly code: CodeAnswer | null;
+    /** What is agreed with this customer alone. */
+    readonly own: OwnDraft;
   },
 ): ComputedChoice {
   const faults = new Map<string, string>();
@@ -89,6 +96,8 @@ export function computeChoice(
     const fault = faultOfAnswer(ask, draft.answers[ask.label]?.trim() ?? '');
     if (fault !== null) faults.set(`answer:${ask.label}`, fault);
   }
+  for (const [field, says] of faultsOfOwnDraft(of.own, currencyOf(rate))) faults.set(field, says);
+  const own = ownTermsOf(of.own, currencyOf(rate));
   const card = of.code?.card ?? chosenCard(draft.cardId, of.cards);
   const composed = (prices: readonly (LinePrices | null | undefined)[]) =>
     composeTerms(rate.terms as unknown as RateTerms, {
@@ -100,13 +109,16 @@ export function computeChoice(
       prices: [variant?.prices[rate.id], ...prices],
       extras,
       discounts: of.code?.discount ? [of.code.discount] : [],
+      own,
     });
   const terms = composed([card?.prices]);
   const checked = checkTerms(terms);
-  const own = checked.ok
-    ? undefined
-    : checked.faults.find(({ pointer }) => pointer.startsWith('/lines/0/price/'));
-  if (own && takesAmount(rate)) faults.set('amount', own.detail);
+  const found = checked.ok ? [] : checked.faults;
+  const ofAmount = found.find(({ pointer }) => pointer.startsWith('/lines/0/price/'));
+  if (ofAmount && takesAmount(rate)) faults.set('amount', ofAmount.detail);
+  const counted = { lines: linesIn(terms), discounts: terms.discounts?.length ?? 0 };
+  for (const { pointer, detail } of faultsOfOwn(found, own, counted))
+    if (pointer.startsWith('/own/') && !faults.has(pointer.slice(1))) faults.set(pointer.slice(1), detail);
   return {
     terms: terms as unknown as Record<string, unknown>,
     agreed: checked.ok ? checked.terms : null,

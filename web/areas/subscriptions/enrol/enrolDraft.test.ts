@@ -25,7 +25,7 @@ const form = {
 
 const factsOf = (draft: EnrolDraft, more: Partial<EnrolFacts> = {}): EnrolFacts => ({
   ...{ businessDate: today, plan: undefined, rate, computed: null, variantId: '', form },
-  ...{ codeSays: undefined, sameAddress: undefined },
+  ...{ codeSays: undefined, sameAddress: undefined, shown: null },
   paying: payingOf(rate, { pays: draft.pays, card: draft.card, hasCard: false }),
   ...more,
 });

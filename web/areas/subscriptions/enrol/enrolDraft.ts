@@ -5,6 +5,7 @@ import type { PlanView, RateView } from '../../../../server/plans/messages.ts';
 import { CONTACT_FIELDS, type ContactField } from '../../../../server/settings/messages.ts';
 import type { EnrolmentForm, EnrolmentMessage } from '../../../../server/subscriptions/messages.ts';
 import { entryOf, NO_CARD, type TypedCard } from '../../../parts/CardFields.tsx';
+import type { FirstDue } from '../../../../core/listing/firstDues.ts';
 import type { MethodRole } from '../../../../server/customers/methodMessages.ts';
 import type { Contact } from '../ContactFields.tsx';
 import {
@@ -16,6 +17,7 @@ import {
   type ChoiceDraft,
   type ComputedChoice,
 } from './choice.ts';
+import { NOTHING_OWN, sentOwn, type OwnDraft } from './ownDraft.ts';
 import type { Paying, Pays } from './paying.ts';
 
 /** An enrolment as it is being typed. */
@@ -25,6 +27,8 @@ export interface EnrolDraft {
   /** The last day served, of this subscription alone; empty: as the rate says. */
   readonly lastDay: string;
   readonly choice: ChoiceDraft;
+  /** What is agreed with this customer alone. */
+  readonly own: OwnDraft;
   readonly who: 'new' | 'existing';
   /** What was typed to find somebody. */
   readonly sought: string;
@@ -48,7 +52,7 @@ export interface EnrolDraft {
 
 export function newEnrolment(businessDate: string, customerId: string | null, rateId = ''): EnrolDraft {
   return {
-    ...{ rateId, starts: businessDate, lastDay: '', choice: NO_CHOICE },
+    ...{ rateId, starts: businessDate, lastDay: '', choice: NO_CHOICE, own: NOTHING_OWN },
     ...{ who: 'existing' as const, sought: '', name: '', email: '', another: false },
     ...{ customerId: customerId ?? '', contact: {}, invoiceFields: {} },
     ...{ pays: null, card: NO_CARD, cardToken: null, cardRole: 'own' as const, methodId: '' },
@@ -66,6 +70,8 @@ export interface EnrolFacts {
   readonly paying: Paying;
   /** Whoever has the address of somebody new already. */
   readonly sameAddress: string | undefined;
+  /** The first charges as they are shown in the margin; null while there are none. */
+  readonly shown: readonly FirstDue[] | null;
   /** Why the code is not taken; undefined: it is, or none was typed. */
   readonly codeSays: string | undefined;
 }
@@ -123,6 +129,9 @@ function nameOf(field: string): string {
   if (field === 'variant') return 'the variant';
   if (field.startsWith('answer:')) return field.slice(7);
   if (field.startsWith('extra:')) return 'how many of an extra line';
+  if (field === 'own/noTaxBecause') return 'why no tax is charged';
+  if (field.startsWith('own/lines/')) return 'a line of this agreement alone';
+  if (field.startsWith('own/')) return 'what is agreed with this customer alone';
   return 'what is chosen of the plan';
 }
 
@@ -152,10 +161,17 @@ export function messageOf(draft: EnrolDraft, facts: EnrolFacts): EnrolmentMessag
     ...(variantId === '' ? {} : { variantId }),
     ...(choice.cardId === null ? {} : { rateCardId: choice.cardId || null }),
     ...(plan && rate ? { extras: sentExtras(plan, rate, choice), answers: sentAnswers(plan, choice) } : {}),
+    ...(rate ? ownOf(draft.own, rate) : {}),
+    ...(facts.shown === null ? {} : { shown: [...facts.shown] }),
     pays: paying.by,
     ...givenCard(draft, paying),
     card: draft.card,
   };
+}
+
+function ownOf(draft: OwnDraft, rate: RateView): Partial<EnrolmentMessage> {
+  const own = sentOwn(draft, String(rate.terms.currency));
+  return Object.keys(own).length === 0 ? {} : { own };
 }
 
 /** Which card it is paid with, and what one that is given is for; the first card of somebody is for everything. */

@@ -4,6 +4,7 @@ import type { PlanView } from '../../../../server/plans/messages.ts';
 import type { TakeableCard } from '../../../../server/rateCards/messages.ts';
 import { withQuery } from '../../../api/client.ts';
 import { useAnswer } from '../../../api/hooks.ts';
+import type { OwnDraft } from './ownDraft.ts';
 import { computeChoice, type ChoiceDraft } from './choice.ts';
 
 interface Asked {
@@ -13,6 +14,8 @@ interface Asked {
   readonly starts: string;
   /** The last day of this subscription alone; empty: as the rate says. */
   readonly lastDay: string;
+  /** What is agreed with this customer alone. */
+  readonly own: OwnDraft;
   /** Of a customer there is; empty for somebody new. */
   readonly customerId: string;
   /** Of somebody new; empty: none. */
@@ -22,7 +25,7 @@ interface Asked {
 const NO_CARDS: readonly TakeableCard[] = [];
 
 /** What is chosen of a plan, with the rate cards and the code that go with it, and what it comes to. */
-export function useChoice({ plans, rateId, choice, starts, lastDay, customerId, group }: Asked) {
+export function useChoice({ plans, rateId, choice, starts, lastDay, own, customerId, group }: Asked) {
   const plan = plans?.find(({ rates }) => rates.some(({ id }) => id === rateId));
   const rate = plan?.rates.find(({ id }) => id === rateId);
   const offered = plan ? variantsAt(plan.variants, rateId) : [];
@@ -39,7 +42,7 @@ export function useChoice({ plans, rateId, choice, starts, lastDay, customerId, 
   const taken = code !== '' && !known.error && known.data ? known.data : null;
   const computed =
     plan && rate
-      ? computeChoice(plan, rate, { ...choice, variantId }, { starts, lastDay, cards, code: taken })
+      ? computeChoice(plan, rate, { ...choice, variantId }, { starts, lastDay, cards, code: taken, own })
       : null;
   const codeHint =
     taken === null

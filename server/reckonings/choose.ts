@@ -2,6 +2,7 @@ import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import { composeTerms } from '../../core/offer/composeTerms.ts';
 import { chooseExtras, extrasOf, type ChosenExtra } from '../../core/offer/extras.ts';
+import { faultsOfOwn, ownExtras } from '../../core/offer/ownTerms.ts';
 import type { LinePrices } from '../../core/offer/prices.ts';
 import { variantsAt } from '../../core/offer/variant.ts';
 import { requireTerms } from '../../core/terms/check.ts';
@@ -19,9 +20,10 @@ import { faultsOfTerms } from '../plans/rateTerms.ts';
 import { variantsOf } from '../plans/variants.ts';
 import type { TakeableCard } from '../rateCards/messages.ts';
 import { cardOfCode, cardsFor, requireCard } from '../rateCards/takeCard.ts';
-import type { enrolmentSchema } from './messages.ts';
+import type { choiceSchema } from '../subscriptions/messages.ts';
 
-type Wanted = z.output<typeof enrolmentSchema>;
+/** What was chosen, and the group of a customer who is not written down yet. */
+export type Choice = z.output<typeof choiceSchema>;
 type UsedCode = Awaited<ReturnType<typeof discountOfCode>>;
 
 /** What an enrolment comes to: the terms, and what they were made of. */
@@ -37,19 +39,27 @@ export interface Chosen {
 /** Makes terms of what was chosen of a plan's rate, or refuses, beside the field that is not good. */
 export async function choose(
   almanac: Almanac,
-  wanted: Wanted,
-  of: { readonly plan: Plan; readonly rate: Rate; readonly customerId: string | null; readonly on: string },
+  wanted: Choice,
+  of: {
+    readonly plan: Plan;
+    readonly rate: Rate;
+    readonly customerId: string | null;
+    /** Of somebody new; empty: none. */
+    readonly group: string;
+    readonly on: string;
+  },
   within: Transaction,
 ): Promise<Chosen> {
-  const { plan, rate, customerId, on } = of;
+  const { plan, rate, customerId, group, on } = of;
   const variant = await variantOf(almanac, { plan, rate }, wanted.variantId ?? null, within);
-  const group = 'id' in wanted.customer ? '' : wanted.customer.group;
   const use = { rateId: rate.id, variantId: variant?.id ?? null, customerId, group, on };
   const { codes, cards } = await codesOf(almanac, wanted.codes, rate, use, within);
   const card = await cardOf(almanac, wanted, cards, use, within);
   const extras = chooseExtras(extrasOf(plan.extras, rate.terms), wanted.extras);
   if ('says' in extras) throw new RefusedCommand(422, extras.says, `/extras/${extras.key}`);
   if (wanted.lastDay !== undefined) requireOpenEnd(rate, wanted.lastDay, wanted.starts);
+  const { noTaxBecause, note: _, ...alone } = wanted.own;
+  const own = { ...alone, untaxed: noTaxBecause === undefined ? undefined : true };
   const composed = composeTerms(rate.terms, {
     starts: wanted.starts,
     lastDay: wanted.lastDay,
@@ -59,8 +69,12 @@ export async function choose(
     prices: [variant?.prices[rate.id] as LinePrices | undefined, card?.prices],
     extras: extras.taken,
     discounts: codes.map(({ discount }) => discount),
+    own,
   });
-  const faults = faultsOfTerms(composed);
+  const faults = faultsOfOwn(faultsOfTerms(composed), own, {
+    lines: 'lines' in composed ? composed.lines.length : 0,
+    discounts: composed.discounts?.length ?? 0,
+  });
   if (faults.length > 0)
     throw new RefusedTerms(
       faults.map((fault) =>
@@ -73,7 +87,7 @@ export async function choose(
     terms: requireTerms(composed),
     variantId: variant?.id ?? null,
     rateCardId: card?.id ?? null,
-    extras: extras.taken,
+    extras: [...extras.taken, ...ownExtras(own, rate.terms.currency)],
     answers: answersOf(plan, wanted.answers),
     codes,
   };
@@ -114,7 +128,7 @@ async function variantOf(
 /** The rate card to be applied: the one of a code, the one chosen, or, where nothing was said, that of the customer's group. */
 async function cardOf(
   almanac: Almanac,
-  wanted: Wanted,
+  wanted: Choice,
   ofCodes: readonly TakeableCard[],
   use: Parameters<typeof cardsFor>[1],
   within: Transaction,

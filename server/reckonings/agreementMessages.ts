@@ -1,0 +1,13 @@
+import type { FirstDue } from '../../core/listing/firstDues.ts';
+
+/** What was agreed to when a subscription began. */
+export interface AgreementView {
+  readonly channel: 'staff' | 'program' | 'customer' | 'import';
+  readonly on: string;
+  readonly by: string;
+  readonly termsVersion: number | null;
+  readonly noTaxBecause: string;
+  /** In the words and figures of that day; null where it was brought over. */
+  readonly says: string | null;
+  readonly dues: readonly FirstDue[];
+}

@@ -1,0 +1,55 @@
+import type { Transaction } from 'sequelize';
+import type { Almanac } from '../almanac.ts';
+import { askerNow } from '../audit/asker.ts';
+import { unnested } from '../db/unnested.ts';
+import type { AgreementView } from './agreementMessages.ts';
+
+/** How something was agreed to, the same for all who are enrolled together. */
+export interface Agreement {
+  readonly channel: AgreementView['channel'];
+  readonly on: string;
+  /** Who of the staff, which program or file; of customers themselves their own name. */
+  readonly by: string;
+  /** The version of the terms of service in force, where there is one. */
+  readonly policyId: string | null;
+}
+
+/** Writes down what was agreed to, with from where it was. */
+export async function insertAgreements(
+  { db }: Almanac,
+  agreed: readonly {
+    readonly subscriptionId: string;
+    readonly reckoningId: string | null;
+    readonly noTaxBecause: string;
+  }[],
+  { channel, on, by, policyId }: Agreement,
+  within: Transaction,
+): Promise<void> {
+  if (agreed.length === 0) return;
+  const { table, bound } = unnested(
+    { subscription_id: 'bigint', reckoning_id: 'bigint', no_tax_because: 'text' },
+    agreed.map((one) => ({
+      subscription_id: one.subscriptionId,
+      reckoning_id: one.reckoningId,
+      no_tax_because: one.noTaxBecause,
+    })),
+  );
+  const { address, agent } = askerNow();
+  await db.rows(
+    `insert into agreements (subscription_id, channel, agreed_on, agreed_by, address, agent, policy_id, reckoning_id, no_tax_because)
+     select subscription_id, $channel, $on, $by, $address, $agent, $policyId, reckoning_id, no_tax_because from ${table}`,
+    { ...bound, channel, on, by, address, agent: agent.slice(0, 300), policyId },
+    within,
+  );
+}
+
+/** What was agreed to when a subscription began; null where it began before that was kept. */
+export function agreementOf({ db }: Almanac, subscriptionId: string): Promise<AgreementView | null> {
+  return db.row<AgreementView>(
+    `select a.channel, a.agreed_on as "on", a.agreed_by as "by", p.version as "termsVersion",
+       a.no_tax_because as "noTaxBecause", k.says, coalesce(k.dues, '[]') as dues
+     from agreements a left join policies p on p.id = a.policy_id left join reckonings k on k.id = a.reckoning_id
+     where a.subscription_id = $subscriptionId`,
+    { subscriptionId },
+  );
+}

@@ -1,0 +1,226 @@
+import { randomUUID } from 'node:crypto';
+import type { Transaction } from 'sequelize';
+import type { z } from 'zod';
+import { sayDate } from '../../core/words/date.ts';
+import type { Almanac } from '../almanac.ts';
+import { askerNow } from '../audit/asker.ts';
+import { recordDone } from '../audit/audit.ts';
+import { businessDateOf } from '../business/businessDate.ts';
+import { askForMethod, noteAsked } from '../customers/askForMethod.ts';
+import type { Customer } from '../customers/Customer.ts';
+import { findCard, type CheckedCard } from '../customers/findCard.ts';
+import { keepMethod } from '../customers/keepMethod.ts';
+import { RefusedCommand } from '../http/problem.ts';
+import type { InvoiceField } from '../invoices/invoiceParts.ts';
+import { policyInForce } from '../policies/policies.ts';
+import { settingsOf } from '../settings/settings.ts';
+import { tellStaff } from '../staff/notices.ts';
+import type { enrolmentSchema } from '../subscriptions/messages.ts';
+import { wakeForCard } from '../subscriptions/trials.ts';
+import { accept } from './accept.ts';
+import { keepReckoning, openReckoning } from './keptReckonings.ts';
+import { customerOf } from './newCustomer.ts';
+import { cardGivenFor, hasUsable, payingOf, requireKeptCard, type Acceptance } from './paying.ts';
+import { duesOf, reckon, requireAsShown, type Reckoning } from './reckon.ts';
+
+const AGREED =
+  'The customer agreed by phone or in person that this card is charged for the subscription, on its dates.';
+
+/** Who was enrolled, and for what. */
+export interface Enrolled {
+  readonly id: string;
+  readonly customerId: string;
+}
+
+/** Through whom somebody is enrolled for whom staff or a program speak. */
+type Speaker = 'staff' | 'program';
+
+/** Enrols a customer: what is chosen is reckoned and accepted in one; all of it is written down or nothing. */
+export async function enrolCustomer(
+  almanac: Almanac,
+  wanted: z.output<typeof enrolmentSchema>,
+  channel: Speaker,
+): Promise<Enrolled> {
+  const card = await cardOf(almanac, wanted.rateId, wanted);
+  return almanac.db.transaction(async (within) => {
+    const on = await businessDateOf(almanac, within);
+    const known = 'id' in wanted.customer ? wanted.customer.id : null;
+    const group = 'id' in wanted.customer ? '' : wanted.customer.group;
+    const reckoning = await reckon(almanac, wanted, { customerId: known, group, on }, within);
+    return takeUp(almanac, { reckoning, reckoningId: null, wanted, card, on, channel }, within);
+  });
+}
+
+/** Accepts a reckoning that was made before, as it was made: no later price, tax or code changes it. */
+export async function acceptReckoning(
+  almanac: Almanac,
+  id: string,
+  wanted: Acceptance,
+  channel: Speaker,
+): Promise<Enrolled> {
+  const rate = await almanac.db.row<{ id: string }>(
+    'select rate_id::text as id from reckonings where id = $id',
+    { id },
+  );
+  const card = rate && (await cardOf(almanac, rate.id, wanted));
+  return almanac.db.transaction(async (within) => {
+    const on = await businessDateOf(almanac, within);
+    const kept = await openReckoning(almanac, id, on, within);
+    const isForAnother = 'id' in wanted.customer && wanted.customer.id !== kept.customerId;
+    if (kept.customerId !== null && (isForAnother || !('id' in wanted.customer)))
+      throw new RefusedCommand(422, 'This reckoning was made for another customer.', '/customer');
+    const shown = wanted.shown ?? [...kept.dues];
+    const taken = {
+      reckoning: kept.reckoning,
+      reckoningId: id,
+      wanted: { ...wanted, shown },
+      card,
+      on,
+      channel,
+    };
+    return takeUp(almanac, taken, within);
+  });
+}
+
+/** The card of a token, checked by its gateway before anything is written; null where none is given. */
+async function cardOf(almanac: Almanac, rateId: string, wanted: Acceptance): Promise<CheckedCard | null> {
+  const { cardToken } = wanted;
+  return cardToken === undefined
+    ? null
+    : findCard(almanac, cardToken, '/cardToken', cardGivenFor(rateId, wanted));
+}
+
+interface Taken {
+  readonly reckoning: Reckoning;
+  /** The one that was kept; null: it is kept now, as it is accepted. */
+  readonly reckoningId: string | null;
+  readonly wanted: Acceptance;
+  readonly card: CheckedCard | null;
+  readonly on: string;
+  readonly channel: Speaker;
+}
+
+/** Writes down who takes up a reckoning, how they pay, the subscription with what was agreed, and who is told. */
+async function takeUp(almanac: Almanac, taken: Taken, within: Transaction): Promise<Enrolled> {
+  const { reckoning, wanted, card, on, channel } = taken;
+  const { rate, plan, terms } = reckoning;
+  const paying = payingOf(rate, wanted);
+  const invoiceFields = await invoiceFieldsOf(almanac, wanted.invoiceFields, within);
+  const customer = await customerOf(almanac, wanted.customer, on, within);
+  const dues = await duesOf(almanac, reckoning, customer, within);
+  requireAsShown(dues, wanted.shown, terms.currency);
+  const { id: customerId, country, region, taxExempt } = customer;
+  const reckoningId =
+    taken.reckoningId ??
+    (await keepReckoning(almanac, reckoning, { customerId, country, region, taxExempt }, within)).id;
+  const policy = await policyInForce(almanac, 'terms of service', on, within);
+  const policyId = policy?.id ?? null;
+  const ownMethodId = card
+    ? await keepCard(almanac, { customer, card, wanted, on, policyId }, within)
+    : paying.needsCard
+      ? await keptCard(customer, taken, within)
+      : null;
+  const { collects, withoutMethod } = paying;
+  const [id = ''] = await accept(
+    almanac,
+    [
+      {
+        ...{ reckoning, reckoningId, customer, invoiceFields, reference: `new-${randomUUID()}` },
+        paying: { collects, withoutMethod, ownMethodId },
+      },
+    ],
+    { channel, on, by: askerNow().who, policyId },
+    within,
+  );
+  if (paying.isAsked) {
+    if (await hasUsable(customer, on, within))
+      throw new RefusedCommand(
+        422,
+        'There is a card on file that can be charged: none is asked for.',
+        '/pays',
+      );
+    if (wanted.pays === 'mail') await askForMethod(almanac, customerId, on, within);
+    else await noteAsked(customerId, on, within);
+  }
+  await tellStaff(
+    almanac,
+    {
+      kind: 'enrolled',
+      onceKey: `enrolled:${id}`,
+      subject: `${customer.name} was enrolled: ${plan.name}`,
+      says: `${customer.name} was enrolled for ${plan.name}, ${rate.name}, from ${sayDate(terms.starts)}.`,
+      writtenOn: on,
+    },
+    within,
+  );
+  const { variantId, rateCardId } = reckoning;
+  const quantity = 'lines' in terms ? (terms.lines[0]?.quantity ?? 1) : 1;
+  const after = {
+    ...{ plan: plan.name, rate: rate.name, starts: terms.starts, quantity, variantId, rateCardId, collects },
+  };
+  await recordDone(almanac, { did: 'enrolled a customer', subject: customer.name, after }, within);
+  return { id, customerId };
+}
+
+/** Keeps a card that is given with its mandate, and wakes what waited for one; gives its id where it is the subscription's own. */
+async function keepCard(
+  almanac: Almanac,
+  given: {
+    readonly customer: Customer;
+    readonly card: CheckedCard;
+    readonly wanted: Acceptance;
+    readonly on: string;
+    readonly policyId: string | null;
+  },
+  within: Transaction,
+): Promise<string | null> {
+  const { customer, card, wanted, on, policyId } = given;
+  const channel = wanted.read ? 'reader' : 'staff';
+  const mandate = { channel, agreedText: AGREED, on, policyId, role: wanted.cardRole } as const;
+  const method = await keepMethod(almanac, customer.id, card, mandate, within);
+  await wakeForCard(almanac, customer.id, on, within);
+  await tellStaff(
+    almanac,
+    {
+      kind: 'mandate granted',
+      onceKey: `mandate:${method.id}:${on}`,
+      subject: `${customer.name} granted a mandate`,
+      says: `${customer.name} granted a mandate for ${card.network} ending ${card.lastFour}.`,
+      writtenOn: on,
+    },
+    within,
+  );
+  return method.role === 'own' ? method.id : null;
+}
+
+/** The card on file that was named, where it is not the one for everything; refused where none can be charged. */
+async function keptCard(
+  customer: Customer,
+  { reckoning, wanted, on }: Taken,
+  within: Transaction,
+): Promise<string | null> {
+  const { methodId } = wanted;
+  const kept = await requireKeptCard(customer, { rate: reckoning.rate, on, methodId }, within);
+  return methodId !== undefined && kept.role !== 'primary' ? kept.id : null;
+}
+
+/** The business's own invoice fields with what was given for them; one that is required and missing is refused. */
+async function invoiceFieldsOf(
+  almanac: Almanac,
+  given: Readonly<Record<string, string>>,
+  within: Transaction,
+): Promise<InvoiceField[]> {
+  const { fields } = await settingsOf(almanac, 'invoicing', within);
+  const unknown = Object.keys(given).find((label) => !fields.some((field) => field.label === label));
+  if (unknown !== undefined)
+    throw new RefusedCommand(422, `Invoices have no field "${unknown}" any more.`, '/invoiceFields');
+  for (const { label, required } of fields) {
+    if (required && !given[label])
+      throw new RefusedCommand(
+        422,
+        `${label}: this is asked for every subscription.`,
+        `/invoiceFields/${label}`,
+      );
+  }
+  return fields.flatMap(({ label }) => (given[label] ? [{ label, value: given[label] }] : []));
+}

@@ -1,0 +1,86 @@
+import { randomUUID } from 'node:crypto';
+import type { Transaction } from 'sequelize';
+import type { z } from 'zod';
+import { sayCountry } from '../../core/words/countries.ts';
+import type { Almanac } from '../almanac.ts';
+import { Customer } from '../customers/Customer.ts';
+import { groupNamed } from '../customers/groups.ts';
+import { RefusedCommand } from '../http/problem.ts';
+import { CONTACT_FIELDS, type ContactField } from '../settings/messages.ts';
+import { settingsOf } from '../settings/settings.ts';
+import type { acceptanceSchema } from '../subscriptions/messages.ts';
+
+type Who = z.output<typeof acceptanceSchema>['customer'];
+type NewCustomer = Extract<Who, { name: string }>;
+
+/** Whoever takes up a reckoning: a customer there is, or somebody new, written down with what Setup asks of one. */
+export async function customerOf(
+  almanac: Almanac,
+  who: Who,
+  businessDate: string,
+  within: Transaction,
+): Promise<Customer> {
+  if (!('id' in who)) return makeCustomer(almanac, who, businessDate, within);
+  const customer = await Customer.findByPk(who.id, { transaction: within });
+  if (!customer) throw new RefusedCommand(422, 'Choose a customer.', '/customer');
+  return customer;
+}
+
+/** Writes down a new customer, with what Setup asks of one. */
+async function makeCustomer(
+  almanac: Almanac,
+  who: NewCustomer,
+  businessDate: string,
+  within: Transaction,
+): Promise<Customer> {
+  const { ask, serves } = await settingsOf(almanac, 'customers', within);
+  for (const field of Object.keys(CONTACT_FIELDS) as ContactField[]) {
+    if (ask[field] === 'required' && who[field] === '')
+      throw new RefusedCommand(
+        422,
+        `${CONTACT_FIELDS[field]}: this is asked of every customer.`,
+        `/customer/${field}`,
+      );
+  }
+  if (serves.length > 0 && who.country !== '' && !serves.includes(who.country)) {
+    throw new RefusedCommand(
+      422,
+      `Customers in ${sayCountry(who.country)} are not served; see Setup, Customers.`,
+      '/customer/country',
+    );
+  }
+  if (!who.another) await requireNewAddress(almanac, who.email, within);
+  const { tax_number: taxNumber, tax_exempt: taxExempt, country, group, another: _, ...facts } = who;
+  return Customer.create(
+    {
+      ...facts,
+      taxNumber,
+      taxExempt,
+      country: country === '' ? null : country,
+      groupId: await groupNamed(almanac, group, within),
+      reference: `new-${randomUUID()}`,
+      createdOn: businessDate,
+    },
+    { transaction: within },
+  );
+}
+
+/**
+ * Refuses somebody new whose address a customer has already. Whoever enrols the same person at the same time waits here,
+ * and finds them.
+ */
+async function requireNewAddress(almanac: Almanac, email: string, within: Transaction): Promise<void> {
+  const address = email.toLowerCase();
+  await almanac.db.rows('select pg_advisory_xact_lock(hashtextextended($address, 7))', { address }, within);
+  const known = await almanac.db.row<{ name: string }>(
+    'select name from customers where lower(email) = $address order by id limit 1',
+    { address },
+    within,
+  );
+  if (known)
+    throw new RefusedCommand(
+      422,
+      `${known.name} has this address already. Enrol ${known.name}, or say that this is somebody else.`,
+      '/customer/email',
+    );
+}

@@ -1,0 +1,115 @@
+import type { Transaction } from 'sequelize';
+import { firstDues, type FirstDue } from '../../core/listing/firstDues.ts';
+import { toDay } from '../../core/dates/day.ts';
+import { sayAmount } from '../../core/words/amount.ts';
+import { sayDate } from '../../core/words/date.ts';
+import { sayAgreed } from '../../core/words/sayAgreed.ts';
+import type { Almanac } from '../almanac.ts';
+import type { Customer } from '../customers/Customer.ts';
+import { RefusedCommand } from '../http/problem.ts';
+import { Plan } from '../plans/Plan.ts';
+import { Rate, taxOfRate } from '../plans/Rate.ts';
+import { settingsOf } from '../settings/settings.ts';
+import { loadLaw } from '../subscriptions/law.ts';
+import { choose, type Choice, type Chosen } from './choose.ts';
+
+/** What an enrolment comes to, whoever takes it: the rate, and terms that no later change of it alters. */
+export interface Reckoning extends Chosen {
+  readonly plan: Plan;
+  readonly rate: Rate;
+  /** Why no tax is charged, where that was agreed. */
+  readonly noTaxBecause: string;
+  /** Stands on every invoice. */
+  readonly note: string;
+  /** The business day on which it was priced. */
+  readonly pricedOn: string;
+}
+
+/** Whose taxes and working days a reckoning is read by. */
+export type TaxedAs = Pick<Customer, 'country' | 'region' | 'taxExempt'>;
+
+/** So many of the first charges are shown with a reckoning. */
+const SHOWN_DUES = 12;
+
+/** Makes a reckoning of what was chosen, or refuses, beside the field that is not good. */
+export async function reckon(
+  almanac: Almanac,
+  choice: Choice,
+  of: { readonly customerId: string | null; readonly group: string; readonly on: string },
+  within: Transaction,
+): Promise<Reckoning> {
+  const { on } = of;
+  if (choice.starts < on)
+    throw new RefusedCommand(
+      422,
+      `Start on ${on} or later: earlier periods would all be charged at once.`,
+      '/starts',
+    );
+  const rate = await Rate.findByPk(choice.rateId, { transaction: within });
+  if (!rate) throw new RefusedCommand(422, 'Choose a plan and a rate.', '/rateId');
+  const plan = await Plan.findByPk(rate.planId, { transaction: within, rejectOnEmpty: true });
+  if (plan.archivedOn !== null || rate.archivedOn !== null)
+    throw new RefusedCommand(422, 'This rate is archived and not sold any more. Choose another.', '/rateId');
+  const chosen = await choose(almanac, choice, { ...of, plan, rate }, within);
+  const { noTaxBecause = '', note = '' } = choice.own;
+  return { ...chosen, plan, rate, noTaxBecause, note, pricedOn: on };
+}
+
+/** The first charges of a reckoning for somebody, by the taxes and working days in force. */
+export async function duesOf(
+  almanac: Almanac,
+  reckoning: Pick<Reckoning, 'rate' | 'terms'>,
+  who: TaxedAs,
+  within: Transaction,
+): Promise<FirstDue[]> {
+  const law = await loadLaw(almanac, within);
+  return firstDues(law.compile(await factsOf(almanac, reckoning, who, within)), SHOWN_DUES);
+}
+
+/** What a reckoning comes to in a line: '£19.00 + 20 % VAT = £22.80 every month'. */
+export async function sayReckoning(
+  almanac: Almanac,
+  reckoning: Pick<Reckoning, 'rate' | 'terms' | 'pricedOn'>,
+  who: TaxedAs,
+  within: Transaction,
+): Promise<string> {
+  const { terms, pricedOn } = reckoning;
+  const law = await loadLaw(almanac, within);
+  const tax = law.taxSaid(await factsOf(almanac, reckoning, who, within), toDay(pricedOn));
+  return sayAgreed(terms, terms.starts > pricedOn ? terms.starts : pricedOn, tax);
+}
+
+async function factsOf(
+  almanac: Almanac,
+  { rate, terms }: Pick<Reckoning, 'rate' | 'terms'>,
+  { country, region = '', taxExempt = '' }: TaxedAs,
+  within: Transaction,
+) {
+  const { defaultTax } = await settingsOf(almanac, 'taxing', within);
+  const { shifts } = await settingsOf(almanac, 'calendar', within);
+  const { country: home } = await settingsOf(almanac, 'business', within);
+  const shift = shifts.card === 'none' ? null : shifts.card;
+  return {
+    ...{ terms, shift, country: country ?? null, region, tax_exempt: taxExempt },
+    tax_id: taxOfRate(rate, defaultTax),
+    works_by: shift === null ? null : (country ?? home),
+  };
+}
+
+/** Refuses where the charges come out otherwise than they were shown: whoever agrees is to have seen them. */
+export function requireAsShown(
+  dues: readonly FirstDue[],
+  shown: readonly FirstDue[] | undefined,
+  currency: string,
+): void {
+  const at = shown?.findIndex(({ dueOn, due }, i) => dues[i]?.dueOn !== dueOn || dues[i]?.due !== due) ?? -1;
+  const other = shown?.[at];
+  if (!other) return;
+  const now = dues[at];
+  const say = ({ dueOn, due }: FirstDue) => `${sayAmount(BigInt(due), currency)} on ${sayDate(dueOn)}`;
+  throw new RefusedCommand(
+    409,
+    `The charges come out otherwise than they were shown: ${now ? say(now) : 'none'} instead of ${say(other)}. The price, a tax or a code was changed meanwhile: look at them once more.`,
+    '/shown',
+  );
+}

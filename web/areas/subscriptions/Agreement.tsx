@@ -1,0 +1,41 @@
+import { Box, Text } from '@chakra-ui/react';
+import { sayAmount } from '../../../core/words/amount.ts';
+import { sayDate } from '../../../core/words/date.ts';
+import type { AgreementView } from '../../../server/reckonings/agreementMessages.ts';
+
+/** What was agreed to when a subscription began: through whom, when, and what it came to then. */
+export function Agreement({ of, currency }: { readonly of: AgreementView; readonly currency: string }) {
+  return (
+    <Box as="details" mb="5">
+      <summary>
+        Agreed on {sayDate(of.on)}, {THROUGH[of.channel]} {of.by}
+        {of.termsVersion !== null && `; terms of service, version ${of.termsVersion}`}
+      </summary>
+      <Box ps="4" pt="1">
+        {of.says === null ? (
+          <Text color="muted">It was brought over: what was agreed to is with the business before.</Text>
+        ) : (
+          <Text>{of.says}</Text>
+        )}
+        {of.noTaxBecause !== '' && <Text>No tax is charged: {of.noTaxBecause}</Text>}
+        {of.dues.length > 0 && (
+          <Text color="muted">
+            Then shown to come:{' '}
+            {of.dues
+              .slice(0, 6)
+              .map(({ dueOn, due }) => `${sayAmount(BigInt(due), currency)} on ${sayDate(dueOn)}`)
+              .join(', ')}
+            {of.dues.length > 6 ? ' …' : ''}
+          </Text>
+        )}
+      </Box>
+    </Box>
+  );
+}
+
+const THROUGH: Readonly<Record<AgreementView['channel'], string>> = {
+  staff: 'through',
+  program: 'by the program',
+  customer: 'by',
+  import: 'brought over by',
+};
