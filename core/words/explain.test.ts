@@ -4,6 +4,9 @@ import { parseDecimal } from '../money/decimal.ts';
 import { paymentsOf } from '../listing/listPayments.ts';
 import { compileTerms } from '../terms/compile.ts';
 import type { Terms, TermsPrice } from '../terms/schema.ts';
+import { PaymentWalk } from '../listing/paymentWalk.ts';
+import { checkTerms } from '../terms/check.ts';
+import { explainFirst } from './explainFirst.ts';
 import { explainPrice } from './explainPrice.ts';
 import { trapsOf } from './traps.ts';
 
@@ -84,4 +87,27 @@ test.each([
 test('where nothing is read otherwise, no trap is named', () => {
   expect(traps({ starts: '2027-01-15' })).toEqual([]);
   expect(traps({ starts: '2027-01-15', ends: { until: '2027-05-14' } })).toEqual([]);
+});
+
+test('a first payment that is no plain price is explained: its days, its set-up, what is paid once', () => {
+  const first = (more: object) => {
+    const checked = checkTerms({
+      ...{ currency: 'GBP', starts: '2027-03-10', interval: 'P1M' },
+      lines: [{ name: 'Hive', quantity: 2, price: { scheme: 'each', amount: '15.50' } }],
+      ...more,
+    });
+    if (!checked.ok) throw new Error(JSON.stringify(checked.faults));
+    const payment = new PaymentWalk(compileTerms(checked.terms)).next();
+    return payment ? explainFirst(payment).map(({ says, amount }) => `${says} ${amount}`) : null;
+  };
+  expect(first({})).toEqual([]);
+  const stub = { on: { day: 1 }, stub: 'prorate', setup: { amount: '45.00' } };
+  const until = '2 × Hive: 22 days until the billing day, Thu 1 Apr 2027';
+  expect(first(stub)).toEqual([`${until} 2200`, 'Set-up, once 4500']);
+  expect(first({ ...stub, stub: 'free' })).toEqual(['2 × Hive 3100', 'Set-up, once 4500']);
+  expect(first({ once: [{ name: 'Fence', amount: '9.00', date: '2027-03-10' }] })).toEqual([
+    '2 × Hive 3100',
+    'Fence, once 900',
+  ]);
+  expect(first({ trial: { length: 'P7D', amount: '1.00' } })).toEqual(['The trial, 7 days 100']);
 });

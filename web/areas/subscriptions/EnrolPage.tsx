@@ -1,15 +1,13 @@
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import { useMemo, useState } from 'react';
-import { parseDay } from '../../../core/dates/day.ts';
 import { useNavigate, useSearchParams } from 'react-router';
-import type { PlanView, RateView } from '../../../server/plans/messages.ts';
+import type { PlanView } from '../../../server/plans/messages.ts';
 import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
 import { useSWRConfig } from 'swr';
 import { firstDues } from '../../../core/listing/firstDues.ts';
 import { post, Problem } from '../../api/client.ts';
 import { giveCard } from '../../api/gateway.ts';
 import type { Terms } from '../../../core/terms/schema.ts';
-import { sayDate } from '../../../core/words/date.ts';
 import { sayAgreed } from '../../../core/words/sayAgreed.ts';
 import { useLaw, useTaxSaid } from '../../api/useLaw.ts';
 import { useAnswer, useCardGateway } from '../../api/hooks.ts';
@@ -20,8 +18,7 @@ import { useFrame } from '../../frame/useFrame.ts';
 import { entryOf } from '../../parts/CardFields.tsx';
 import { ComboField } from '../../parts/ComboField.tsx';
 import { Confirm } from '../../parts/Confirm.tsx';
-import { DateField } from '../../parts/DateField.tsx';
-import { Fold } from '../../parts/Fold.tsx';
+import { FirstPayment } from '../../parts/FirstPayment.tsx';
 import { KeptNote } from '../../parts/KeptNote.tsx';
 import { PricesBeside } from '../../parts/PricesBeside.tsx';
 import { TermsPreview } from '../../parts/TermsPreview.tsx';
@@ -29,7 +26,7 @@ import { TextField } from '../../parts/TextField.tsx';
 import { useKeptDraft } from '../../parts/keptDraft.ts';
 import { useDraftForm } from '../../parts/useDraftForm.ts';
 import { ContactFields, lawOf } from './ContactFields.tsx';
-import { CardAndCode, ChoiceFields } from './enrol/ChoiceFields.tsx';
+import { ChoiceFields } from './enrol/ChoiceFields.tsx';
 import {
   fieldOf,
   messageOf,
@@ -39,8 +36,7 @@ import {
   type EnrolDraft,
 } from './enrol/enrolDraft.ts';
 import { PayFields } from './enrol/PayFields.tsx';
-import { OwnFields } from './enrol/OwnFields.tsx';
-import { sayOwn } from './enrol/ownDraft.ts';
+import { MoreFields } from './enrol/MoreFields.tsx';
 import { payingOf } from './enrol/paying.ts';
 import { choicesFor, rateChoices } from './enrol/rateChoices.ts';
 import { useChoice } from './enrol/useChoice.ts';
@@ -105,10 +101,9 @@ function Enrol(props: {
   const paying = payingOf(rate, { pays: draft.pays, card: draft.card, hasCard, gateway });
   const methods = useMethods(customerId);
   const sameAddress = who === 'new' ? known?.name : undefined;
-  const shown = useMemo(
-    () => (computed?.agreed ? firstDues(compile(computed.agreed), SHOWN) : null),
-    [computed?.agreed, compile],
-  );
+  const agreed = computed?.agreed ?? null;
+  const compiled = useMemo(() => (agreed === null ? null : compile(agreed)), [agreed, compile]);
+  const shown = useMemo(() => (compiled === null ? null : firstDues(compiled, SHOWN)), [compiled]);
   const facts = { businessDate, plan, rate, computed, variantId, form, paying, codeSays, sameAddress, shown };
   const choices = useMemo(() => rateChoices(plans, businessDate), [plans, businessDate]);
   const offered = useMemo(() => choicesFor(choices, soughtRate), [choices, soughtRate]);
@@ -150,16 +145,6 @@ function Enrol(props: {
   const demanded = (field: string, says: string, isEmpty: boolean) =>
     faultAt(field) ?? (tried && isEmpty ? says : undefined);
   const optional = form.invoiceFields.filter(({ required }) => !required);
-  const holds = [
-    starts === businessDate ? 'starts today' : `starts ${parseDay(starts) === null ? '?' : sayDate(starts)}`,
-    choice.code ? `code ${choice.code}` : 'no discount',
-    ...(choice.cardId ? ['a rate card'] : []),
-    draft.lastDay ? 'a last day' : 'ends as the rate says',
-    ...sayOwn(draft.own),
-    ...(optional.some(({ label }) => draft.invoiceFields[label]) ? ['words for the invoice'] : []),
-  ];
-  const moreIsGiven =
-    starts !== businessDate || choice.code !== '' || draft.lastDay !== '' || choice.cardId !== null;
   const invoiceField = ({ label, required }: EnrolmentForm['invoiceFields'][number]) => (
     <TextField
       key={label}
@@ -200,6 +185,7 @@ function Enrol(props: {
               )}
               <Box data-field="shown" tabIndex={-1}>
                 <TermsPreview terms={computed.terms} today={businessDate} compile={compile} />
+                {compiled && <FirstPayment terms={compiled} currency={String(computed.terms.currency)} />}
               </Box>
             </>
           )}
@@ -353,64 +339,17 @@ function Enrol(props: {
           hasRead={draft.cardToken !== null}
           onRead={(cardToken) => change({ cardToken })}
         />
-        <Fold title="More" holds={holds.join(', ')} open={moreIsGiven}>
-          <Grid gap="4">
-            <Flex gap="3" align="flex-start" wrap="wrap">
-              <DateField
-                label="Starts"
-                field="starts"
-                w="200px"
-                required
-                min={businessDate}
-                value={starts}
-                error={faultAt('starts')}
-                onChange={(event) => change({ starts: event.target.value })}
-              />
-              {rate && (
-                <>
-                  <CardAndCode
-                    draft={choice}
-                    cards={cards}
-                    codeSays={enrolment.faultAt('codes/0') ?? codeSays}
-                    codeHint={codeHint}
-                    onChange={(to) => setDraft((now) => ({ ...now, choice: { ...now.choice, ...to } }))}
-                  />
-                  <DateField
-                    label="Last day, of this subscription alone"
-                    field="lastDay"
-                    w="260px"
-                    min={parseDay(starts) === null ? businessDate : starts}
-                    value={draft.lastDay}
-                    error={faultAt('lastDay')}
-                    hint={lastDaySays(rate)}
-                    disabled={endsByItself(rate)}
-                    onChange={(event) => change({ lastDay: event.target.value })}
-                  />
-                </>
-              )}
-            </Flex>
-            {rate && (
-              <OwnFields
-                rate={rate}
-                draft={draft.own}
-                faultAt={faultAt}
-                onChange={(to) => setDraft((now) => ({ ...now, own: { ...now.own, ...to } }))}
-              />
-            )}
-            {optional.map(invoiceField)}
-          </Grid>
-        </Fold>
+        <MoreFields
+          {...{ draft, rate, cards, codeHint, faultAt }}
+          codeSays={enrolment.faultAt('codes/0') ?? codeSays}
+          hasWords={optional.some(({ label }) => draft.invoiceFields[label])}
+          onChange={change}
+          onChoice={(to) => setDraft((now) => ({ ...now, choice: { ...now.choice, ...to } }))}
+          onOwn={(to) => setDraft((now) => ({ ...now, own: { ...now.own, ...to } }))}
+        >
+          {optional.map(invoiceField)}
+        </MoreFields>
       </Grid>
     </PageAndMargin>
   );
-}
-
-/** Whether a rate ends after a number of payments, so that no other last day can be given. */
-const endsByItself = ({ terms }: RateView) =>
-  terms.lines === undefined || (terms.ends as { after?: number } | undefined)?.after !== undefined;
-
-function lastDaySays(rate: RateView): string {
-  if (rate.terms.lines === undefined) return 'It is sold once.';
-  if (endsByItself(rate)) return 'This rate ends after its payments.';
-  return 'Empty: as the rate says. The last period is charged for its days.';
 }

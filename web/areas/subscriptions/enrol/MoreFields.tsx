@@ -1,0 +1,105 @@
+import { Flex, Grid } from '@chakra-ui/react';
+import type { ReactNode } from 'react';
+import { parseDay } from '../../../../core/dates/day.ts';
+import { sayDate } from '../../../../core/words/date.ts';
+import type { RateView } from '../../../../server/plans/messages.ts';
+import type { TakeableCard } from '../../../../server/rateCards/messages.ts';
+import { useFrame } from '../../../frame/useFrame.ts';
+import { DateField } from '../../../parts/DateField.tsx';
+import { Fold } from '../../../parts/Fold.tsx';
+import type { ChoiceDraft } from './choice.ts';
+import { CardAndCode } from './ChoiceFields.tsx';
+import type { EnrolDraft } from './enrolDraft.ts';
+import { OwnFields } from './OwnFields.tsx';
+import { sayOwn, type OwnDraft } from './ownDraft.ts';
+
+interface Props {
+  readonly draft: EnrolDraft;
+  readonly rate: RateView | undefined;
+  readonly cards: readonly TakeableCard[];
+  readonly codeSays: string | undefined;
+  readonly codeHint: string;
+  readonly faultAt: (field: string) => string | undefined;
+  /** Something is written into the fields of the invoice that need not be. */
+  readonly hasWords: boolean;
+  readonly onChange: (to: Partial<EnrolDraft>) => void;
+  readonly onChoice: (to: Partial<ChoiceDraft>) => void;
+  readonly onOwn: (to: Partial<OwnDraft>) => void;
+  /** The fields of the invoice that need not be filled. */
+  readonly children: ReactNode;
+}
+
+/** What is seldom needed of an enrolment, folded away under a line that says what it holds. */
+export function MoreFields(props: Props) {
+  const { draft, rate, cards, codeSays, codeHint, faultAt, hasWords, onChange, onChoice, onOwn, children } =
+    props;
+  const { businessDate } = useFrame();
+  const { starts, lastDay, choice } = draft;
+  const own = sayOwn(draft.own);
+  const holds = [
+    starts === businessDate ? 'starts today' : `starts ${parseDay(starts) === null ? '?' : sayDate(starts)}`,
+    choice.code ? `code ${choice.code}` : 'no discount',
+    ...(choice.cardId ? ['a rate card'] : []),
+    lastDay ? 'a last day' : 'ends as the rate says',
+    ...own,
+    ...(hasWords ? ['words for the invoice'] : []),
+  ];
+  const isGiven =
+    starts !== businessDate ||
+    choice.code !== '' ||
+    lastDay !== '' ||
+    choice.cardId !== null ||
+    own.length > 0;
+  return (
+    <Fold title="More" holds={holds.join(', ')} open={isGiven}>
+      <Grid gap="4">
+        <Flex gap="3" align="flex-start" wrap="wrap">
+          <DateField
+            label="Starts"
+            field="starts"
+            w="200px"
+            required
+            min={businessDate}
+            value={starts}
+            error={faultAt('starts')}
+            onChange={(event) => onChange({ starts: event.target.value })}
+          />
+          {rate && (
+            <>
+              <CardAndCode
+                draft={choice}
+                cards={cards}
+                codeSays={codeSays}
+                codeHint={codeHint}
+                onChange={onChoice}
+              />
+              <DateField
+                label="Last day, of this subscription alone"
+                field="lastDay"
+                w="260px"
+                min={parseDay(starts) === null ? businessDate : starts}
+                value={lastDay}
+                error={faultAt('lastDay')}
+                hint={lastDaySays(rate)}
+                disabled={endsByItself(rate)}
+                onChange={(event) => onChange({ lastDay: event.target.value })}
+              />
+            </>
+          )}
+        </Flex>
+        {rate && <OwnFields rate={rate} draft={draft.own} faultAt={faultAt} onChange={onOwn} />}
+        {children}
+      </Grid>
+    </Fold>
+  );
+}
+
+/** Whether a rate ends after a number of payments, so that no other last day can be given. */
+const endsByItself = ({ terms }: RateView) =>
+  terms.lines === undefined || (terms.ends as { after?: number } | undefined)?.after !== undefined;
+
+function lastDaySays(rate: RateView): string {
+  if (rate.terms.lines === undefined) return 'It is sold once.';
+  if (endsByItself(rate)) return 'This rate ends after its payments.';
+  return 'Empty: as the rate says. The last period is charged for its days.';
+}
