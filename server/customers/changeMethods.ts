@@ -128,12 +128,12 @@ async function effectOn(
 ): Promise<WithdrawalEffect> {
   const { customerId } = method;
   const goesOn: { plan: string; with: string }[] = [];
-  const left: string[] = [];
+  const left = new Set<string>();
   for (const { plan, ownMethodId } of await chargedOf(almanac, customerId, within)) {
     const methods = await methodsInTurn({ customerId, ownMethodId }, within);
     if (!methods.some(({ id }) => id === method.id)) continue;
     const other = await nextMethod(methods, new Set([method.id]), within);
-    if (other === null) left.push(plan);
+    if (other === null) left.add(plan);
     else goesOn.push({ plan, with: sayCard(other) });
   }
   const fallback =
@@ -144,7 +144,7 @@ async function effectOn(
         })
       : null;
   return {
-    ...{ card: sayCard(method), goesOn, left },
+    ...{ card: sayCard(method), goesOn, left: [...left] },
     primary: fallback && sayCard(fallback),
     underWay: await underWayOn(almanac, method.id, within),
   };

@@ -179,10 +179,10 @@ function givenCard(
   { cardRole, cardToken, methodId }: EnrolDraft,
   { way, ways }: Paying,
 ): Partial<EnrolmentMessage> {
-  if (way === 'file') return methodId === '' ? {} : { methodId };
+  // Also where the card on file is taken: what is refused of that one stays said while another is typed.
   const role = ways.includes('file') ? { cardRole } : {};
-  if (way === 'typed') return role;
-  return way === 'reader' && cardToken !== null ? { ...role, cardToken, read: true } : {};
+  if (way === 'file' && methodId !== '') return { ...role, methodId };
+  return way === 'reader' && cardToken !== null ? { ...role, cardToken, read: true } : role;
 }
 
 /** The field of the form that a pointer of the server means. */

@@ -1,0 +1,186 @@
+import { expect, test, type Page } from '@playwright/test';
+import { formatDay, toDay } from '../core/dates/day.ts';
+import { sayAmount } from '../core/words/amount.ts';
+import { sayDate } from '../core/words/date.ts';
+import { CustomerLink } from '../server/customers/CustomerLink.ts';
+import { linkToken } from '../server/customers/link.ts';
+import { importFiles } from '../server/imports/importFiles.ts';
+import { mend } from '../server/readiness/mends.ts';
+import { verify } from '../server/verify/verify.ts';
+import { isAccessible } from '../testing/accessible.ts';
+import { openSample } from '../testing/openSample.ts';
+import { World } from '../testing/world.ts';
+import { chooseRate, newCustomer } from './enrolling.ts';
+
+// What customers pay with, and what is agreed with one of them alone; each test goes on with what the one before it made.
+test.describe.configure({ mode: 'serial' });
+
+const NO_MONEY = '9171000000000517';
+const LOST = '9272000000000416';
+let world: World;
+let home: string;
+
+test.beforeAll(async () => {
+  world = await World.begin(process.env.TEST_DATABASE_URL ?? '');
+  home = world.environment.ALMANAC_URL ?? '';
+  await mend(world.almanac, 'terms');
+  await mend(world.almanac, 'no-tax');
+  const rate = {
+    ...{ key: 'monthly', name: 'Monthly' },
+    terms: {
+      ...{ currency: 'GBP', interval: 'P1M', setup: { amount: '45.00' } },
+      lines: [{ name: 'Hive', price: { scheme: 'each', amount: '31.00' } }],
+    },
+  };
+  const plans = { plans: [{ key: 'hives', name: 'Hive Watch', rates: [rate] }] };
+  const files = [{ name: 'plans.json', text: JSON.stringify(plans) }];
+  expect((await importFiles(world.almanac, files, { dryRun: false })).problems).toEqual([]);
+  await world.parts.start('server', ['command/main.ts', 'serve'], world.environment, 'serving on');
+});
+test.afterAll(async () => {
+  for (const { rule, breaches } of await verify(world.almanac)) expect(breaches, rule).toEqual([]);
+  await world.end();
+});
+
+const today = async () =>
+  (await world.almanac.db.row<{ day: string }>('select business_date::text as day from business'))?.day ?? '';
+const enrol = (page: Page) => page.getByRole('button', { name: 'Enrol', exact: true }).click();
+const typeCard = async (page: Page, number: string) => {
+  await page.getByLabel('Card number').fill(number);
+  await page.getByLabel('Expires', { exact: true }).fill('11/30');
+};
+const idOf = (page: Page) => /subscriptions\/(\d+)/.exec(page.url())?.[1] ?? '';
+
+test('a card that its bank refuses is said beside its number; one is read on the reader instead', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  await page.goto(`${home}/enrol`);
+  await newCustomer(page, 'Ada Fenn', 'ada@post.example');
+  await chooseRate(page, /Hive/);
+  await typeCard(page, LOST);
+  await enrol(page);
+  await expect(
+    page.getByText(/The bank refused this card .* the card was reported lost/).first(),
+  ).toBeVisible();
+  await expect(page.getByLabel('Card number')).toHaveAttribute('aria-invalid', 'true');
+  await expect(page.getByLabel('Name', { exact: true })).toHaveValue('Ada Fenn');
+
+  await page.getByText('Card, read on the reader').click();
+  await expect(page.getByRole('group', { name: 'Still missing' })).toContainText(
+    'the card, read on the reader',
+  );
+  await page.getByRole('button', { name: 'Read the card on the reader' }).click();
+  await expect(page.getByText('The reader waits for a card.')).toBeVisible();
+  const reader = await page.context().newPage();
+  await reader.goto(
+    (await page.getByRole('link', { name: 'The reader on the counter' }).getAttribute('href')) ?? '',
+  );
+  await isAccessible(reader);
+  await reader.getByRole('button', { name: /0012: Approves every charge/ }).click();
+  await reader.close();
+  await expect(page.getByText('The card was read.')).toBeVisible();
+  await isAccessible(page);
+  await enrol(page);
+  await expect(page.getByRole('heading', { level: 1, name: 'Ada Fenn' })).toBeVisible();
+  await page.getByRole('link', { name: 'Customer and letters' }).click();
+  await expect(page.getByRole('region', { name: 'Ways to pay' })).toContainText('Read on the reader on');
+  await isAccessible(page);
+});
+
+test('what is agreed with one customer alone is shown day by day, kept, and charged just so', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  await page.goto(`${home}/enrol`);
+  await page.getByRole('combobox', { name: 'Customer' }).fill('Ada');
+  await page.getByRole('option', { name: /Ada Fenn/ }).click();
+  await chooseRate(page, /Hive/);
+  await page.getByText('Card, typed here').click();
+  await typeCard(page, NO_MONEY);
+  await page.getByText('More', { exact: true }).click();
+  await page.getByLabel('Billing day').selectOption('1');
+  await page.getByLabel('Set-up, once').fill('10');
+  await page.getByLabel('For so many payments').fill('2000');
+  await expect(page.getByText(/1 to 1,000/)).toBeVisible();
+  await page.getByLabel('For so many payments').fill('2');
+  await page.getByLabel('How much').fill('10 %');
+  await page.getByRole('button', { name: 'Add a line of this agreement alone' }).click();
+  await expect(page.getByRole('group', { name: 'Still missing' })).toContainText(
+    'a line of this agreement alone',
+  );
+  await page.getByLabel('What', { exact: true }).fill('A visit');
+  await page.getByLabel('Amount', { exact: true }).fill('4.00');
+  await page.getByLabel('Note on every invoice').fill('Mind the bees');
+  await expect(page.getByRole('group', { name: 'The first payment' })).toContainText('until the billing day');
+  await isAccessible(page);
+  const rows = await page.getByRole('complementary').getByRole('row').allInnerTexts();
+  await enrol(page);
+  await expect(page.getByText(/Agreed on .*, through/)).toBeVisible();
+  const id = idOf(page);
+
+  // The fallback: the card of this subscription alone has no money, and the customer's other one is tried after it.
+  await expect(page.getByText(/0517, expires 11\/2030, then Larkfield ending 0012/)).toBeVisible();
+  const start = await today();
+  await world.turnTo(formatDay(toDay(start) + 45));
+  const charged = await world.almanac.db.rows<{ due: string; total: string; state: string }>(
+    `select due_on::text as due, total::text, state from invoices where subscription_id = $id order by id`,
+    { id },
+  );
+  expect(charged.length).toBeGreaterThan(1);
+  for (const { due, total, state } of charged) {
+    expect(state).toBe('paid');
+    const said = sayAmount(BigInt(total), 'GBP').replace('£', '');
+    expect(
+      rows.some((row) => row.includes(sayDate(due)) && row.includes(said)),
+      `${due} ${said}`,
+    ).toBe(true);
+  }
+  await page.reload();
+  await expect(page.getByText(/Declined: not enough money/).first()).toBeVisible();
+  await isAccessible(page);
+});
+
+test('the effect of withdrawing is read first; the customer does it too, on their own page', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  const ada = await world.almanac.db.row<{ id: string }>(
+    `select id::text from customers where name = 'Ada Fenn'`,
+  );
+  await page.goto(`${home}/customers/${ada?.id}`);
+  const ways = page.getByRole('region', { name: 'Ways to pay' });
+  await expect(ways.getByText('first for Hive Watch alone')).toBeVisible();
+  await ways.getByRole('button', { name: 'Make it the first' }).click();
+  await expect(ways.getByText('the fallback, tried after the first')).toBeVisible();
+  await ways.getByRole('button', { name: 'Check it, without a charge' }).first().click();
+  await expect(ways.getByText(/the bank would let it be charged/).first()).toBeVisible();
+  await ways.getByRole('button', { name: 'New expiry' }).first().click();
+  await page.getByLabel('Expires now').fill('01/20');
+  await page.getByRole('button', { name: /^Change it/ }).click();
+  await expect(page.getByText(/That month is over/).first()).toBeVisible();
+  await ways.getByRole('button', { name: 'Withdraw', exact: true }).first().click();
+  await expect(ways.getByText(/is never charged again, and the customer is written to/)).toBeVisible();
+  await expect(
+    ways.getByText(/Hive Watch is charged to Larkfield ending 0012 from then on/).first(),
+  ).toBeVisible();
+  await isAccessible(page);
+  await ways.getByRole('button', { name: /^Withdraw the mandate for/ }).click();
+  await expect(ways.getByRole('button', { name: 'Make it the first' })).toBeHidden();
+  await expect(ways.getByText('One that is not used any more')).toBeVisible();
+
+  const { id: subscriptionId } = (await world.almanac.db.row<{ id: string }>(
+    'select min(id)::text as id from subscriptions',
+  )) ?? { id: '' };
+  const link = await CustomerLink.create({
+    ...{ customerId: ada?.id ?? '', subscriptionId, expiresOn: '2031-01-01' },
+  });
+  await page.setViewportSize({ width: 390, height: 800 });
+  await page.goto(`${home}/own/${linkToken(world.almanac, link.id, 'own')}`);
+  await page.getByRole('button', { name: 'Do not charge this card any more' }).click();
+  await expect(page.getByText('Nothing is left to charge for Hive Watch:')).toBeVisible();
+  await isAccessible(page);
+  await page.getByRole('button', { name: 'Withdraw it' }).click();
+  await expect(page.getByText('It is withdrawn: this card is charged no more.')).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Waits for your card' })).toBeVisible();
+});
