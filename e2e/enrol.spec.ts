@@ -188,6 +188,45 @@ test('a list from a spreadsheet is understood, its bad rows are given back and m
   for (const { rule, breaches } of await verify(world.almanac)) expect(breaches, rule).toEqual([]);
 });
 
+test('a list opens with what runs, its columns are chosen, and what is looked for is saved as a view', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  await world.almanac.db.rows(
+    `update subscriptions set state = 'ended', ended_why = 'completed', closed_on = starts_on, wake_on = null, next_on = null,
+       next_amount = null, monthly = null
+     where id = (select max(id) from subscriptions where state = 'active' or state = 'scheduled')`,
+  );
+  const all = await world.almanac.db.row<{ n: number }>('select count(*)::int as n from subscriptions');
+  const count = (n: number) => page.getByText(new RegExp(`^${n} subscriptions?$`));
+  await page.goto(`${home}/subscriptions`);
+  await expect(count((all?.n ?? 0) - 1)).toBeVisible();
+  await page.getByRole('combobox', { name: 'State' }).selectOption('Any state');
+  await expect(count(all?.n ?? 0)).toBeVisible();
+  await page.getByRole('button', { name: 'View', exact: true }).click();
+  const columns = page.getByRole('group', { name: 'Columns' });
+  await columns.getByText('Starts').click();
+  await expect(page.getByRole('columnheader', { name: 'Starts' })).toBeVisible();
+  await columns.getByText('Thread').click();
+  await expect(page.getByRole('columnheader', { name: 'Thread' })).toBeHidden();
+  await page.getByRole('combobox', { name: 'State' }).selectOption('ended');
+  await page.getByLabel('Name of a view').fill('Those that left');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('Saved: Those that left.')).toBeVisible();
+  await isAccessible(page);
+  // It is there again in another window, with its columns, and gone once it is left out.
+  await page.goto(`${home}/subscriptions`);
+  await expect(page.getByRole('columnheader', { name: 'Thread' })).toBeHidden();
+  await page.getByRole('button', { name: 'View', exact: true }).click();
+  await page.getByRole('button', { name: 'Those that left', exact: true }).click();
+  await expect(count(1)).toBeVisible();
+  await page.getByRole('button', { name: 'Leave out the view Those that left' }).click();
+  await expect(page.getByText('Left out: Those that left.')).toBeVisible();
+  // Whoever searches finds those that ended too.
+  await page.goto(`${home}/subscriptions?search=Hive`);
+  await expect(count(all?.n ?? 0)).toBeVisible();
+});
+
 test('many who have no card are chosen across a list and asked by mail, and who is left out is said first', async ({
   page,
 }) => {

@@ -9,6 +9,10 @@ export const PARTS: Readonly<Record<string, string>> = {
     select c.id::text, c.reference, c.name, c.email, c.phone, c.organisation, c.address, c.country, c.region,
       c.tax_number, c.tax_exempt, g.name as "group", c.created_on, c.since, c.method_asked_on
     from customers c left join customer_groups g on g.id = c.group_id where c.id = $id`,
+  contacts: `
+    select k.id::text, k.name, k.email, k.phone, k.role, k.letters, k.added_on from contacts k where k.customer_id = $id order by k.id`,
+  notes: `
+    select n.says, n.written_on, n.written_by, n.subscription_id::text from notes n where n.customer_id = $id order by n.id`,
   payment_methods: `
     select m.id::text, m.network, m.last_four, m.expires_year, m.expires_month, m.state, m.role, m.added_on, m.checked_on, m.check_code
     from payment_methods m where m.customer_id = $id order by m.id`,

@@ -22,6 +22,8 @@ import * as askedFor from './migrations/0018-asked-for.ts';
 import * as imports from './migrations/0019-imports.ts';
 import * as severalMethods from './migrations/0020-several-methods.ts';
 import * as reckonings from './migrations/0021-reckonings.ts';
+import * as listViews from './migrations/0022-views.ts';
+import * as contacts from './migrations/0023-contacts.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -45,6 +47,8 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0019-imports', ...imports },
   { name: '0020-several-methods', ...severalMethods },
   { name: '0021-reckonings', ...reckonings },
+  { name: '0022-views', ...listViews },
+  { name: '0023-contacts', ...contacts },
 ];
 
 /**

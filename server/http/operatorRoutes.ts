@@ -7,6 +7,9 @@ import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { allCustomers, listCustomers } from '../customers/customers.ts';
 import { changeCustomer, readCustomer } from '../customers/changeCustomer.ts';
+import { contactSchema, noteSchema } from '../customers/contactMessages.ts';
+import { addContact, addNote, changeContact, listContacts, removeContact } from '../customers/contacts.ts';
+import { readTimeline } from '../customers/timeline.ts';
 import { everythingOf } from '../customers/everything.ts';
 import { creditsOf } from '../customers/credit.ts';
 import { readCorrespondence, writeToCustomer } from '../customers/correspondence.ts';
@@ -35,7 +38,7 @@ import { askForTurn } from '../run/turnPages.ts';
 import { readLaw } from '../subscriptions/law.ts';
 import type { EnrolmentForm } from '../subscriptions/messages.ts';
 import { find } from './find.ts';
-import { ofCustomer } from './list.ts';
+import { listQuery, ofCustomer } from './list.ts';
 import { RefusedCommand } from './problem.ts';
 import { discountRoutes } from './discountRoutes.ts';
 import { importRoutes } from './importRoutes.ts';
@@ -143,6 +146,38 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
       return everything;
     },
   });
+  routes.add('get', '/api/customers/:id/timeline', {
+    may,
+    query: listQuery,
+    answer: ({ params, query }) => readTimeline(almanac, params.id ?? '', query),
+  });
+  routes.add('post', '/api/customers/:id/notes', {
+    may: WRITERS,
+    did: 'noted something',
+    body: noteSchema,
+    answer: ({ params, body }) => addNote(almanac, params.id ?? '', body),
+  });
+  routes.add('get', '/api/customers/:id/contacts', {
+    may,
+    answer: ({ params }) => listContacts(almanac, params.id ?? ''),
+  });
+  routes.add('post', '/api/customers/:id/contacts', {
+    may: WRITERS,
+    did: 'added a contact',
+    body: contactSchema,
+    answer: ({ params, body }) => addContact(almanac, params.id ?? '', body),
+  });
+  routes.add('put', '/api/customers/:id/contacts/:contactId', {
+    may: WRITERS,
+    did: 'changed a contact',
+    body: contactSchema,
+    answer: ({ params, body }) => changeContact(almanac, params.id ?? '', digitsOf(params.contactId), body),
+  });
+  routes.add('delete', '/api/customers/:id/contacts/:contactId', {
+    may: WRITERS,
+    did: 'left out a contact',
+    answer: ({ params }) => removeContact(almanac, params.id ?? '', digitsOf(params.contactId)),
+  });
   routes.add('get', '/api/customers/:id/messages', {
     may,
     answer: ({ params }) => readCorrespondence(almanac, params.id ?? ''),
@@ -197,6 +232,12 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
     query: z.object({ text: z.string().max(100).default('') }),
     answer: ({ query }) => find(almanac, query.text),
   });
+}
+
+/** The number of a thing inside of another, as a path names it. */
+function digitsOf(id: string | undefined): string {
+  if (!/^\d{1,18}$/.test(id ?? '')) throw new RefusedCommand(404, 'There is no such thing.');
+  return id ?? '';
 }
 
 /** What the enrolment form asks, and the law by which its preview computes. */

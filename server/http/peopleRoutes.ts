@@ -24,6 +24,8 @@ import {
 } from '../staff/people.ts';
 import { Person } from '../staff/Person.ts';
 import { beginSecondFactor, confirmSecondFactor, turnOffSecondFactor } from '../staff/secondFactor.ts';
+import { listViewSchema, viewsQuery } from '../staff/viewMessages.ts';
+import { forgetView, listViews, saveView } from '../staff/views.ts';
 import { requireProof } from '../staff/proof.ts';
 import { signInAgain } from '../staff/signIn.ts';
 import { countedTry } from '../staff/tries.ts';
@@ -96,6 +98,23 @@ export function peopleRoutes(routes: Routes, almanac: Almanac): void {
     may,
     did: 'ended a session',
     answer: ({ params, response }) => revokeSession(almanac, params.id ?? '', me(response)),
+  });
+
+  routes.add('get', '/api/views', {
+    may,
+    query: viewsQuery,
+    answer: ({ query, response }) => listViews(almanac, me(response).id, query.list),
+  });
+  routes.add('put', '/api/views', {
+    may,
+    did: 'saved a view of a list',
+    body: listViewSchema,
+    answer: ({ body, response }) => saveView(almanac, me(response).id, body),
+  });
+  routes.add('delete', '/api/views/:id', {
+    may,
+    did: 'left out a view of a list',
+    answer: ({ params, response }) => forgetView(almanac, me(response).id, params.id ?? ''),
   });
 
   routes.add('get', '/api/people', { may: OWNER, answer: () => listPeople(almanac) });

@@ -6,6 +6,7 @@ import { settingsOf } from '../settings/settings.ts';
 import { formOf, subjectOf, type LetterForm } from './compose.ts';
 import type { LetterLook } from './layOut.ts';
 import { lookOf } from './look.ts';
+import { wantedBy } from './wantedBy.ts';
 import type { LetterEvent, LetterFields } from './templates.ts';
 
 export interface LetterToQueue {
@@ -82,11 +83,19 @@ export async function queueLetters(
   );
   await almanac.db.rows(
     `insert into letters (once_key, customer_id, subscription_id, case_id, link_id, event, reason, to_address,
-                          subject, fields, written_on, form_id, look_id)
+                          subject, fields, written_on, form_id, look_id, contact_id)
      select once_key, customer_id, subscription_id, case_id, link_id, $event, reason, to_address,
-       subject, fields, written_on, $formId, $lookId from ${table} order by place
+       subject, fields, written_on, $formId, $lookId, contact_id
+     from (select x.*, null::bigint as contact_id, 0 as copy from ${table}
+           union all
+           -- Whoever stands beside the customer and wants such letters gets one too.
+           select x.once_key || ':contact:' || k.id, x.customer_id, x.subscription_id, x.case_id, x.link_id, x.reason, k.email,
+             x.subject, x.fields, x.written_on, x.place, k.id, 1
+           from ${table} join contacts k on k.customer_id = x.customer_id
+           where $wanted::text = any(k.letters) and lower(k.email) <> lower(x.to_address)) written
+     order by place, copy, contact_id
      on conflict (once_key) do nothing`,
-    { ...bound, event, formId, lookId },
+    { ...bound, event, formId, lookId, wanted: wantedBy(event) },
     within,
   );
   return true;

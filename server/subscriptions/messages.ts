@@ -151,6 +151,8 @@ export interface SubscriptionRow {
   readonly customer: string;
   readonly plan: string;
   readonly rate: string;
+  readonly startsOn: string;
+  readonly endsOn: string | null;
   readonly says: string;
   readonly state: SubscriptionState;
   readonly currency: string;

@@ -21,5 +21,8 @@ export type TrialWithoutMethod = 'end' | 'pause' | 'invoice';
 /** What a subscription does without a method: its trial ends in some way, or all its payments wait for one. */
 export type WithoutMethod = TrialWithoutMethod | 'wait';
 
+/** What is asked for to see all subscriptions that have not ended. */
+export const NOT_ENDED = 'not ended';
+
 /** What subscriptions are filtered by that something hinders from being charged. */
 export const CANNOT_BE_CHARGED = 'cannot be charged';

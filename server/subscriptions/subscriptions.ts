@@ -30,7 +30,7 @@ import { agreementOf } from '../reckonings/agreements.sql.ts';
 import { sayCard } from '../notices/occasions.ts';
 import { methodsInTurn, nextMethod, type Charged } from '../payments/methodsInTurn.ts';
 import type { AttemptState } from '../payments/states.ts';
-import { CANNOT_BE_CHARGED, type SubscriptionState } from './states.ts';
+import { CANNOT_BE_CHARGED, NOT_ENDED, type SubscriptionState } from './states.ts';
 import { threadsOf } from './threads.ts';
 
 /** Payments to come that a subscription's page lists. */
@@ -51,6 +51,8 @@ interface Row extends LawFacts, MethodFacts {
   readonly state: SubscriptionState;
   readonly walk: WalkPosition | null;
   readonly closed_on: string | null;
+  readonly starts_on: string;
+  readonly ends_on: string | null;
   /** Its next payment, as it is foreseen. */
   readonly next_on: string | null;
   readonly next_amount: string | null;
@@ -100,7 +102,7 @@ async function subscriptionList(almanac: Almanac, query: SubscriptionQuery): Pro
   return {
     ...{ from: 'subscriptions s', alias: 's', search: search === '' ? undefined : SUBSCRIPTION_SEARCH },
     where: [
-      ...(state === '' ? [] : ['s.state = $state']),
+      ...(state === '' ? [] : [state === NOT_ENDED ? `s.state <> 'ended'` : 's.state = $state']),
       ...(customerId === undefined ? [] : ['s.customer_id = $customerId::bigint']),
       ...(DATED[dated] === undefined ? [] : [DATED[dated]]),
       ...(kind === CANNOT_BE_CHARGED ? [CANNOT_CHARGE] : []),
@@ -142,6 +144,8 @@ async function viewsOf(
       customer: row.customer,
       plan: row.plan,
       rate: row.rate,
+      startsOn: row.starts_on,
+      endsOn: row.ends_on,
       says: sayAgreed(row.terms, today, law.taxSaid(row, toDay(today))),
       state: row.state,
       nextOn: due?.dueOn ?? (isOver ? null : row.next_on),
@@ -207,8 +211,6 @@ export function quantityOf({ terms }: { readonly terms: Terms }, today: string):
 export async function readSubscription(almanac: Almanac, id: string): Promise<SubscriptionView> {
   const row = await almanac.db.row<
     Row & {
-      starts_on: string;
-      ends_on: string | null;
       trial_ends_on: string | null;
       ended_why: string | null;
       email: string;

@@ -1,13 +1,14 @@
-import { Box, Button, Flex, Link as TextLink, Table, Text } from '@chakra-ui/react';
+import { Box, Button, Flex, Link as TextLink, Text } from '@chakra-ui/react';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate } from '../../../core/words/date.ts';
 import type { CreditView, CustomerView } from '../../../server/customers/messages.ts';
 import type { Page } from '../../../server/http/list.ts';
-import type { LetterRow } from '../../../server/notices/messages.ts';
 import type { SubscriptionRow } from '../../../server/subscriptions/messages.ts';
 import { Messages } from './Messages.tsx';
+import { Contacts } from './Contacts.tsx';
+import { Timeline } from './Timeline.tsx';
 import { Methods } from './Methods.tsx';
 import { EditCustomer } from './EditCustomer.tsx';
 import { useAnswer } from '../../api/hooks.ts';
@@ -21,7 +22,7 @@ import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { threadWindow } from '../../parts/threadWindow.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 
-/** One customer: subscriptions with their threads, the card, the letters. */
+/** One customer: subscriptions with their threads, ways to pay, people beside them, and all that happened. */
 export function CustomerPage() {
   const { id = '' } = useParams();
   const { businessDate, role } = useFrame();
@@ -29,7 +30,6 @@ export function CustomerPage() {
   const { data: customer, error } = useAnswer<CustomerView>(`/api/customers/${id}`);
   const { data: credits } = useAnswer<CreditView[]>(`/api/customers/${id}/credits`);
   const { data: subscriptions } = useAnswer<Page<SubscriptionRow>>(`/api/subscriptions?customerId=${id}`);
-  const { data: letters } = useAnswer<Page<LetterRow>>(`/api/letters?customerId=${id}`);
   const { from, to } = threadWindow(businessDate);
   if (error) return <PageAndMargin title="There is no such customer">{error.message}</PageAndMargin>;
   if (!customer) return <PageLoading title="Customer" />;
@@ -124,29 +124,8 @@ export function CustomerPage() {
       ))}
       <Methods customerId={id} />
       <Messages customerId={id} customer={customer.name} />
-      <Text as="h2" fontFamily="heading" fontSize="16px" mt="6" mb="2">
-        Letters
-      </Text>
-      {letters?.total === 0 && <Text color="muted">None has been written yet.</Text>}
-      <Box bg="page" borderWidth={letters?.total ? '1px' : '0'} borderColor="lines" borderRadius="md">
-        <Table.Root size="sm" css={{ '& td': { bg: 'page', borderColor: 'lines' } }}>
-          <Table.Body>
-            {letters?.rows.slice(0, 12).map((letter) => (
-              <Table.Row key={letter.id}>
-                <Table.Cell w="150px">{sayDate(letter.writtenOn)}</Table.Cell>
-                <Table.Cell>
-                  <TextLink asChild>
-                    <Link to={`/letters?letter=${letter.id}`}>{letter.subject}</Link>
-                  </TextLink>
-                </Table.Cell>
-                <Table.Cell w="130px">
-                  <StateMark state={letter.state} />
-                </Table.Cell>
-              </Table.Row>
-            ))}
-          </Table.Body>
-        </Table.Root>
-      </Box>
+      <Contacts customerId={id} customer={customer.name} />
+      <Timeline customerId={id} />
     </PageAndMargin>
   );
 }

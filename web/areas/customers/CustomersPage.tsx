@@ -51,6 +51,7 @@ export function CustomersPage() {
         path="/api/customers"
         label="customers"
         states={[...SUBSCRIPTION_STATES, 'none']}
+        views="customers"
         chosen={chosen}
         onChoose={choose}
         empty={
@@ -90,6 +91,15 @@ export function CustomersPage() {
                     </Box>
                   )),
           },
+          {
+            heading: 'Number',
+            wished: true,
+            width: '110px',
+            cell: (row) => (row.reference.startsWith('new-') ? '' : row.reference),
+          },
+          { heading: 'Group', wished: true, width: '120px', cell: (row) => row.group ?? '' },
+          { heading: 'Country', wished: true, width: '80px', cell: (row) => row.country ?? '' },
+          { heading: 'Card', wished: true, width: '170px', cell: (row) => row.card ?? 'no card' },
           { heading: 'Since', sort: 'since', width: '118px', cell: (row) => sayDayMonthYear(row.createdOn) },
           {
             heading: 'Owes',

@@ -4,7 +4,7 @@ import { Link, useNavigate, useSearchParams } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate, sayDayMonthYear } from '../../../core/words/date.ts';
 import type { SubscriptionRow, SubscriptionView } from '../../../server/subscriptions/messages.ts';
-import { CANNOT_BE_CHARGED, SUBSCRIPTION_STATES } from '../../../server/subscriptions/states.ts';
+import { CANNOT_BE_CHARGED, NOT_ENDED, SUBSCRIPTION_STATES } from '../../../server/subscriptions/states.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { Loading } from '../../frame/PageLoading.tsx';
@@ -23,6 +23,11 @@ const DATES = {
   overdue: 'overdue since',
   starts: 'starts',
 } as const;
+
+/** What is agreed as it is paid, without how its tax comes to be: '£22.80 every month'. */
+const briefly = (says: string) => says.replace(/^[^=]* = /, '').replace(' (no tax)', '');
+
+const USUAL = { state: NOT_ENDED, says: 'Not ended' };
 
 // Seldom wanted, and it brings the parts of forms along.
 const AskMany = lazy(() => import('./AskMany.tsx').then((part) => ({ default: part.AskMany })));
@@ -71,6 +76,8 @@ export function SubscriptionsPage() {
         path="/api/subscriptions"
         label="subscriptions"
         states={SUBSCRIPTION_STATES}
+        usual={USUAL}
+        views="subscriptions"
         kinds={{ [CANNOT_BE_CHARGED]: 'cannot charge' }}
         anyKind="Any method"
         dates={DATES}
@@ -89,23 +96,44 @@ export function SubscriptionsPage() {
           {
             heading: 'Customer',
             sort: 'customer',
-            width: chosen === null ? '19%' : '27%',
+            width: chosen === null ? '15%' : '22%',
             cell: (row) => (
               <TextLink asChild>
                 <Link to={`/subscriptions/${row.id}`}>{row.customer}</Link>
               </TextLink>
             ),
-            under: (row) => row.plan,
+          },
+          {
+            heading: 'Plan',
+            sort: 'plan',
+            width: chosen === null ? '21%' : '30%',
+            cell: (row) => row.plan,
+            under: ({ says }) => <span title={says}>{briefly(says)}</span>,
+          },
+          { heading: 'Rate', wished: true, width: '12%', cell: (row) => row.rate },
+          {
+            heading: 'Starts',
+            wished: true,
+            sort: 'starts',
+            width: '104px',
+            cell: (row) => sayDayMonthYear(row.startsOn),
+          },
+          {
+            heading: 'Ends',
+            wished: true,
+            width: '104px',
+            cell: (row) => (row.endsOn ? sayDayMonthYear(row.endsOn) : ''),
           },
           { heading: 'State', sort: 'state', width: '104px', cell: (row) => <StateMark state={row.state} /> },
           {
             heading: 'Method',
-            width: '178px',
+            width: chosen === null ? '178px' : '150px',
             cell: (row) => (row.state === 'ended' || row.state === 'lapsed' ? '' : row.method),
             under: (row) => <Hindered says={row.cannotCharge} />,
           },
           {
             heading: 'Thread',
+            roomy: true,
             cell: (row) => (
               <Box py="1" px="2">
                 <ThreadLine

@@ -1,7 +1,9 @@
 import { Box, Button, Flex, Input, Link as TextLink, Text } from '@chakra-ui/react';
-import { useCallback, useEffect, useState, type ReactNode } from 'react';
+import { lazy, Suspense, useCallback, useEffect, useState, type ReactNode } from 'react';
 import { useSearchParams } from 'react-router';
+import type { ListView } from '../../../server/staff/viewMessages.ts';
 import { withQuery } from '../../api/client.ts';
+import { useAnswer } from '../../api/hooks.ts';
 import { Loading } from '../../frame/PageLoading.tsx';
 import { sayCount } from '../sayCount.ts';
 import { Choice } from './Choice.tsx';
@@ -11,6 +13,14 @@ import { useRows } from './useRows.ts';
 import { VirtualTable, type Column } from './VirtualTable.tsx';
 
 export type { Column };
+
+/** The value of the filter by state that asks for all of them, where something else is usual. */
+const ALL = 'all';
+/** What of the address is kept in a view. */
+const ASKED = ['search', 'state', 'kind', 'dated', 'from', 'until', 'sort'] as const;
+
+// Seldom opened.
+const Views = lazy(() => import('./Views.tsx').then((part) => ({ default: part.Views })));
 
 const singular = (label: string) => label.replace(/ies$/, 'y').replace(/s$/, '');
 
@@ -26,6 +36,10 @@ interface Props<Row> {
   readonly anyKind?: string;
   /** Dates that rows can be filtered by, and what each is called. */
   readonly dates?: Readonly<Record<string, string>>;
+  /** The state that is shown while nothing is asked, and what that is called; whatever is searched for is looked for in all. */
+  readonly usual?: { readonly state: string; readonly says: string };
+  /** Its columns can be chosen, and views of it saved, under this name. */
+  readonly views?: string;
   /** What to say and offer where there is nothing at all. */
   readonly empty: ReactNode;
   readonly chosen: string | null;
@@ -43,13 +57,23 @@ interface Props<Row> {
  */
 export function ListPage<Row extends { id: string }>(props: Props<Row>) {
   const { path, label, states, kinds, anyKind = 'Any kind', dates, empty, chosen, onChoose, several } = props;
+  const { usual, views } = props;
+  const { data: saved } = useAnswer<ListView[]>(views === undefined ? null : `/api/views?list=${views}`);
+  const [viewing, setViewing] = useState(false);
   const selection = useSelection<Row>();
-  const columns = several ? [boxColumn(selection, several.nameOf), ...props.columns] : props.columns;
   const [params, setParams] = useSearchParams();
   const given = (name: string) => params.get(name) ?? '';
+  const view = saved?.find(({ name }) => name === given('view')) ?? saved?.find(({ name }) => name === '');
+  const shown = props.columns.filter(({ heading, wished }) =>
+    view === undefined ? !wished : view.columns.includes(heading),
+  );
+  const drawn = chosen === null ? shown : shown.filter(({ roomy }) => !roomy);
+  const columns = several ? [boxColumn(selection, several.nameOf), ...drawn] : drawn;
+  const typedAny = ['search', 'kind', 'dated'].some((name) => given(name) !== '');
+  const isUsual = usual !== undefined && given('state') === '' && !typedAny;
   const asked = {
     search: given('search'),
-    state: given('state'),
+    state: isUsual ? usual.state : given('state') === ALL ? '' : given('state'),
     ...(kinds ? { kind: given('kind') } : {}),
     ...(dates ? { dated: given('dated'), from: given('from'), until: given('until') } : {}),
   };
@@ -84,10 +108,10 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
     [],
   );
 
-  const isFiltered = Object.values(asked).some((value) => value !== '');
+  const isFiltered = !isUsual && Object.values(asked).some((value) => value !== '');
   const clear = () => {
     setTyped('');
-    set(Object.fromEntries(Object.keys(asked).map((name) => [name, ''])));
+    set({ ...Object.fromEntries(Object.keys(asked).map((name) => [name, ''])), state: usual ? ALL : '' });
   };
   return (
     <Box>
@@ -103,9 +127,12 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
         />
         <Choice
           label="State"
-          all={kinds || dates ? 'Any state' : 'All'}
-          value={asked.state}
-          choices={states.map((state) => [state, state])}
+          all={usual && !typedAny ? usual.says : kinds || dates ? 'Any state' : 'All'}
+          value={given('state')}
+          choices={[
+            ...(usual ? [[ALL, 'Any state'] as const] : []),
+            ...states.map((one) => [one, one] as const),
+          ]}
           onChange={(state) => set({ state })}
         />
         {kinds && (
@@ -123,6 +150,11 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
             value={{ dated: given('dated'), from: given('from'), until: given('until') }}
             onChange={(to) => set({ ...to })}
           />
+        )}
+        {views !== undefined && (
+          <Button size="xs" variant="outline" aria-expanded={viewing} onClick={() => setViewing(!viewing)}>
+            {params.get('view') ?? 'View'}
+          </Button>
         )}
         {total !== undefined && total > 0 && (
           <TextLink
@@ -142,9 +174,36 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
             : `${more ? 'more than ' : ''}${sayCount(total)} ${total === 1 ? singular(label) : label}`}
         </Text>
       </Flex>
+      {views !== undefined && viewing && (
+        <Suspense fallback={null}>
+          <Views
+            list={views}
+            saved={saved ?? []}
+            all={props.columns}
+            shown={shown}
+            asked={Object.fromEntries(ASKED.map((name) => [name, given(name)]).filter(([, value]) => value))}
+            onTake={(view) => {
+              setTyped(view.asked.search ?? '');
+              set({
+                ...Object.fromEntries(ASKED.map((name) => [name, view.asked[name] ?? ''])),
+                view: view.name,
+              });
+            }}
+          />
+        </Suspense>
+      )}
       {error && <Text color="declined">{error.message}</Text>}
       {total === undefined && !error && <Loading shape="rows" />}
-      {total === 0 && !isFiltered && <Box py="8">{empty}</Box>}
+      {total === 0 && !isFiltered && (
+        <Box py="8">
+          {empty}
+          {isUsual && (
+            <Button variant="plain" size="sm" color="kelp.fg" px="0" onClick={clear}>
+              Show those that have ended too
+            </Button>
+          )}
+        </Box>
+      )}
       {total === 0 && isFiltered && (
         <Text py="8" color="muted">
           Nothing matches.{' '}

@@ -8,6 +8,10 @@ export interface Column<Row> {
   readonly heading: string;
   /** The name under which the server sorts by it. */
   readonly sort?: string;
+  /** It stands in the list only where somebody has chosen it. */
+  readonly wished?: boolean;
+  /** It gives its room to the margin while a row is chosen. */
+  readonly roomy?: boolean;
   readonly width?: string;
   readonly right?: boolean;
   readonly cell: (row: Row) => ReactNode;
