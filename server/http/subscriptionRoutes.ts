@@ -2,6 +2,8 @@ import type { Almanac } from '../almanac.ts';
 import { askForMethods, effectOfAsking, linkToHandOn } from '../customers/askForMethod.ts';
 import { methodRequestSchema } from '../customers/messages.ts';
 import { pathForStaff } from '../customers/ownPage.ts';
+import { splitSchema } from '../invoices/partMessages.ts';
+import { effectOfSplitting, splitInParts } from '../invoices/splitInParts.ts';
 import { alterSubscription, effectOfAlteration } from '../subscriptions/alter.ts';
 import { alterationSchema } from '../subscriptions/alterMessages.ts';
 import { effectOfTakingBack, plannedChanges, takeBack } from '../subscriptions/takeBack.ts';
@@ -86,6 +88,19 @@ export function subscriptionRoutes(routes: Routes, almanac: Almanac): void {
     did: 'altered a subscription',
     body: alterationSchema,
     answer: ({ params, body }) => alterSubscription(almanac, params.id ?? '', body, 'business'),
+  });
+  routes.add('post', '/api/invoices/:id/parts/effect', {
+    may: WRITERS,
+    did: 'looked at what splitting an invoice would do',
+    changesNothing: true,
+    body: splitSchema,
+    answer: ({ params, body }) => effectOfSplitting(almanac, params.id ?? '', body),
+  });
+  routes.add('post', '/api/invoices/:id/parts', {
+    may: WRITERS,
+    did: 'let an invoice be paid in parts',
+    body: splitSchema,
+    answer: ({ params, body }) => splitInParts(almanac, params.id ?? '', body),
   });
   routes.add('get', '/api/subscriptions/:id/planned', {
     may,

@@ -150,7 +150,8 @@ async function unknownOf(
   );
 }
 
-async function writeDues(
+/** Writes the dated parts of invoices. The invoices are locked by the caller, or of the same transaction. */
+export async function writeDues(
   db: Database,
   dues: readonly { invoice_id: string; due_place: number; due_on: string; amount: bigint }[],
   within: Transaction,

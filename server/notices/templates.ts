@@ -18,6 +18,7 @@ export type LetterEvent =
   | 'renewal coming'
   | 'invoice to pay'
   | 'part due'
+  | 'invoice in parts'
   | 'invoice overdue'
   | 'ended'
   | 'message';
@@ -189,6 +190,13 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
       'Nothing is charged by itself: you can pay on your own page.',
     ],
     link: 'Pay this invoice',
+  },
+  'invoice in parts': {
+    subject: 'Invoice {{ invoice }} for {{ plan }}: in parts',
+    paragraphs: [
+      'What is open of invoice {{ invoice }} for {{ plan }}, {{ amount }}, is to be paid in parts: {{ period }}. {{ next }}',
+    ],
+    link: 'Your own page',
   },
   'part due': {
     subject: '{{ plan }}: {{ amount }} by {{ date }}',

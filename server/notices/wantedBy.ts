@@ -1,7 +1,7 @@
 import type { ContactLetters } from '../customers/contactMessages.ts';
 import type { LetterEvent } from './templates.ts';
 
-const PAYMENTS: readonly LetterEvent[] = ['receipt', 'invoice to pay', 'part due'];
+const PAYMENTS: readonly LetterEvent[] = ['receipt', 'invoice to pay', 'part due', 'invoice in parts'];
 const REMINDERS: readonly LetterEvent[] = [
   ...(['payment declined', 'payment still declined', 'last reminder', 'invoice overdue', 'lapsed'] as const),
   'mandate request',

@@ -64,6 +64,7 @@ export function lockChargeable(
      where i.id = any($ids::bigint[]) and i.state = 'issued' and i.case_id is null and i.collected = 0
        and i.total > i.credit_used and s.collects = 'automatic' and s.invoicing = 'each' and s.state <> 'lapsed'
        and not exists (select 1 from attempts a where a.invoice_id = i.id)
+       and not exists (select 1 from dues d where d.invoice_id = i.id)
      for no key update of s, i`,
     { ids },
     within,

@@ -33,6 +33,16 @@ export const alterationSchema = z.discriminatedUnion('kind', [
   }),
   /** An extra line that is paid once. */
   z.strictObject({ kind: z.literal('once'), key: z.string().max(60), quantity, from }),
+  /** An amount that no plan has: with the next invoice, or with one of its own at once. */
+  z.strictObject({
+    kind: z.literal('amount'),
+    name: z.string().trim().min(1, 'Say what it is for.').max(200, 'At most 200 characters.'),
+    amount: z
+      .string()
+      .trim()
+      .regex(/^\d{1,12}(\.\d{1,4})?$/, 'Give an amount such as 15.00.'),
+    from,
+  }),
   z.strictObject({ kind: z.literal('variant'), variantId: id, from }),
   z.strictObject({ kind: z.literal('rate card'), cardId: id.nullable(), from }),
   z.strictObject({ kind: z.literal('code'), code: z.string().trim().min(1, 'Type the code.').max(40) }),

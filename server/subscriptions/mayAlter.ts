@@ -105,6 +105,7 @@ export function requireAllowed(
     case 'code':
       if (!may.code) refuse();
       return;
+    case 'amount':
     case 'rate card':
     case 'date':
     case 'pause until':

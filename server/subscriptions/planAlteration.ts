@@ -4,6 +4,9 @@ import { linesLeftOn, linesListedOn } from '../../core/alter/linesOn.ts';
 import type { RunningTerms } from '../../core/alter/runningTerms.ts';
 import { formatDay } from '../../core/dates/day.ts';
 import type { RateTerms } from '../../core/offer/composeTerms.ts';
+import { minorDigits } from '../../core/money/currency.ts';
+import { decimalsOf, parseDecimal } from '../../core/money/decimal.ts';
+import { sayAmount } from '../../core/words/amount.ts';
 import { chooseExtras, onceOf, type ChosenExtra, type ExtraLine } from '../../core/offer/extras.ts';
 import { linesForRunning } from '../../core/offer/linesForRunning.ts';
 import { offersRate } from '../../core/offer/variant.ts';
@@ -131,6 +134,29 @@ export async function planAlteration(
         alteration: { kind: 'once', name: amount.name, amount: amount.amount, from: asked.from },
         facts: { extras },
         says: `${amount.name} is added and charged ${when}`,
+      };
+    }
+    case 'amount': {
+      const { name, amount, from } = asked;
+      const { currency } = subscription.terms;
+      if ((decimalsOf(amount) ?? Infinity) > minorDigits(currency) || /^0+(\.0+)?$/.test(amount))
+        throw new RefusedCommand(
+          422,
+          `Give an amount above nothing, with the decimals of ${currency}.`,
+          '/amount',
+        );
+      if (subscription.invoicing === 'whole')
+        throw new RefusedCommand(
+          422,
+          'There is one invoice for the whole of it: nothing more comes.',
+          '/amount',
+        );
+      const when = from === 'now' ? 'charged at once' : `charged with the payment of ${nextDay}`;
+      const sum = sayAmount(parseDecimal(amount, minorDigits(currency)), currency);
+      return {
+        ...plain,
+        alteration: { kind: 'once', name, amount, from },
+        says: `${name} is added, ${sum}, ${when}`,
       };
     }
     case 'variant': {

@@ -16,6 +16,7 @@ const NAMES: Readonly<Record<Kind, string>> = {
   quantity: 'Change how many',
   extra: 'Change an extra',
   once: 'Add something, paid once',
+  amount: 'Add an amount',
   variant: 'Move to another one',
   'rate card': '',
   code: 'Use a code',
@@ -90,5 +91,6 @@ function alterableOf({
     once,
     cards: [],
     cardId: null,
+    currency: '',
   };
 }

@@ -20,6 +20,7 @@ const NAMES: Readonly<Record<Kind, string>> = {
   quantity: 'Change how many',
   extra: 'Change an extra line',
   once: 'Add something paid once',
+  amount: 'Add an amount',
   variant: 'Move to another variant',
   'rate card': 'Apply a rate card',
   code: 'Use a code',
@@ -79,6 +80,7 @@ function alterableOf(one: SubscriptionView, plan: PlanView, cards: readonly Take
     ...(variants.some(({ id }) => id !== one.variant?.id) ? (['variant'] as const) : []),
     ...(extras.length > 0 ? (['extra'] as const) : []),
     ...(once.length > 0 ? (['once'] as const) : []),
+    'amount',
     ...(cards.some(({ id }) => id !== one.rateCard?.id) || one.rateCard ? (['rate card'] as const) : []),
     'code',
     'pause',
@@ -101,5 +103,6 @@ function alterableOf(one: SubscriptionView, plan: PlanView, cards: readonly Take
     once,
     cards,
     cardId: one.rateCard?.id ?? null,
+    currency: one.currency,
   };
 }

@@ -16,6 +16,7 @@ import { StateMark } from '../../parts/StateMark.tsx';
 import { ThreadLegend } from '../../parts/ThreadLegend.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { ForWriters } from '../../frame/ForWriters.tsx';
+import { SplitInvoice } from './SplitInvoice.tsx';
 import { Planned } from './Planned.tsx';
 import { Messages } from '../customers/Messages.tsx';
 import { Agreement } from './Agreement.tsx';
@@ -248,6 +249,9 @@ function Invoices({
   );
 }
 
+/** The states of invoices of which something can be open. */
+const OPEN = ['issued', 'part-paid'];
+
 function InvoiceRows({ invoice, currency }: { readonly invoice: InvoiceView; readonly currency: string }) {
   const quiet = invoice.attempts.length === 1 && invoice.attempts[0]?.state === 'collected';
   return (
@@ -285,6 +289,16 @@ function InvoiceRows({ invoice, currency }: { readonly invoice: InvoiceView; rea
           <Table.Cell textAlign="end">{sayFigure(BigInt(amount), currency)}</Table.Cell>
         </Table.Row>
       ))}
+      {invoice.dues.length === 0 && BigInt(invoice.owed) > 1n && OPEN.includes(invoice.state) && (
+        <ForWriters>
+          <Table.Row>
+            <Table.Cell />
+            <Table.Cell colSpan={4}>
+              <SplitInvoice id={invoice.id} number={invoice.number} owed={invoice.owed} currency={currency} />
+            </Table.Cell>
+          </Table.Row>
+        </ForWriters>
+      )}
       {!quiet &&
         invoice.attempts.map((attempt) => (
           <Table.Row key={attempt.id} color="muted" fontSize="13px">

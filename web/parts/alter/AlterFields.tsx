@@ -1,4 +1,5 @@
 import { RadioGroup } from '@chakra-ui/react';
+import { AmountField } from '../AmountField.tsx';
 import { SelectField, TextField } from '../TextField.tsx';
 import type { Alterable, AlterDraft } from './alteration.ts';
 import { DateField } from '../DateField.tsx';
@@ -143,6 +144,30 @@ export function AlterFields({ of, draft, effect, faultAt, onChange }: Props) {
             draft={draft}
             onChange={onChange}
             says={{ renewal: 'charged with the next payment', now: 'charged at once' }}
+          />
+        </>
+      );
+    case 'amount':
+      return (
+        <>
+          <TextField
+            label="What it is for"
+            maxLength={200}
+            value={draft.name}
+            error={faultAt('/name')}
+            onChange={(event) => onChange({ name: event.target.value })}
+          />
+          <AmountField
+            label="How much"
+            currency={of.currency}
+            value={draft.amount}
+            error={faultAt('/amount')}
+            onChange={(event) => onChange({ amount: event.target.value })}
+          />
+          <FromWhen
+            draft={draft}
+            onChange={onChange}
+            says={{ renewal: 'with the next invoice', now: 'at once, with an invoice of its own' }}
           />
         </>
       );

@@ -11,6 +11,7 @@ export type Kind =
   | 'quantity'
   | 'extra'
   | 'once'
+  | 'amount'
   | 'variant'
   | 'rate card'
   | 'code';
@@ -26,6 +27,7 @@ export const SHORT: Readonly<Record<Kind, string>> = {
   quantity: 'How many',
   extra: 'Extra line',
   once: 'Add once',
+  amount: 'Add an amount',
   variant: 'Variant',
   'rate card': 'Rate card',
   code: 'Code',
@@ -43,6 +45,7 @@ const MOST_USED: readonly Kind[] = [
   'variant',
   'extra',
   'once',
+  'amount',
 ];
 
 /** Kinds with the most used first. */
@@ -65,6 +68,7 @@ export interface Alterable {
   readonly once: OwnChoices['once'];
   readonly cards: readonly { readonly id: string; readonly name: string }[];
   readonly cardId: string | null;
+  readonly currency: string;
 }
 
 /** An alteration as it is being typed. */
@@ -78,6 +82,9 @@ export interface AlterDraft {
   readonly extraQuantity: string;
   readonly once: string;
   readonly onceQuantity: string;
+  /** What an amount is for, and how much. */
+  readonly name: string;
+  readonly amount: string;
   readonly variantId: string;
   readonly cardId: string;
   readonly code: string;
@@ -100,6 +107,7 @@ export function newAlteration(of: Alterable): AlterDraft {
     extraQuantity: String(of.extras[0]?.quantity ?? 0),
     once: of.once[0]?.key ?? '',
     onceQuantity: String(of.once[0]?.min ?? 1),
+    ...{ name: '', amount: '' },
     variantId: of.variants.find(({ id }) => id !== of.variantId)?.id ?? '',
     cardId: of.cards.find(({ id }) => id !== of.cardId)?.id ?? '',
     code: '',
@@ -146,6 +154,10 @@ export function messageOf(draft: AlterDraft): AlterationMessage | null {
     case 'once': {
       const quantity = whole(draft.onceQuantity);
       return quantity ? { kind: 'once', key: draft.once, quantity, from } : null;
+    }
+    case 'amount': {
+      const [name, amount] = [draft.name.trim(), draft.amount.trim()];
+      return name === '' || !/^\d+(\.\d+)?$/.test(amount) ? null : { kind: 'amount', name, amount, from };
     }
     case 'variant':
       return draft.variantId === '' ? null : { kind: 'variant', variantId: draft.variantId, from };

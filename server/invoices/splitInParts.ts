@@ -1,0 +1,174 @@
+import type { Transaction } from 'sequelize';
+import type { z } from 'zod';
+import { toDay } from '../../core/dates/day.ts';
+import { parseDuration } from '../../core/dates/duration.ts';
+import { inParts } from '../../core/money/inParts.ts';
+import { sayAmount } from '../../core/words/amount.ts';
+import { sayDate } from '../../core/words/date.ts';
+import type { Almanac } from '../almanac.ts';
+import { recordDone } from '../audit/audit.ts';
+import { businessDateOf } from '../business/businessDate.ts';
+import { Customer } from '../customers/Customer.ts';
+import { linkForLetter } from '../customers/link.ts';
+import { noteAltered } from '../forecast/altered.ts';
+import { RefusedCommand } from '../http/problem.ts';
+import { writeAbout } from '../notices/occasions.ts';
+import { closeIfPaid } from '../recovery/closeCase.ts';
+import { RecoveryCase } from '../recovery/RecoveryCase.ts';
+import { lockedSubscription } from '../subscriptions/lock.ts';
+import type { Subscription } from '../subscriptions/Subscription.ts';
+import { balanceOf, Invoice } from './Invoice.ts';
+import type { splitSchema, SplitEffect } from './partMessages.ts';
+import { writeDues } from './writeInvoices.ts';
+
+type Wanted = z.output<typeof splitSchema>;
+
+/** The first part is due at most so many days from now. */
+const MOST_DAYS_AHEAD = 92;
+
+interface Due {
+  readonly place: number;
+  readonly dueOn: string;
+  readonly amount: bigint;
+}
+
+/** What splitting an invoice would do. Changes nothing. */
+export function effectOfSplitting(almanac: Almanac, id: string, wanted: Wanted): Promise<SplitEffect> {
+  return almanac.db.transaction(async (within) => (await prepare(almanac, id, wanted, within)).effect);
+}
+
+/**
+ * Lets what is open of an invoice be paid in parts, each charged, reminded of and recovered by itself. The invoice stays as
+ * it was issued; a case about it closes where nothing of it is due any more. The customer is written to.
+ */
+export function splitInParts(almanac: Almanac, id: string, wanted: Wanted): Promise<SplitEffect> {
+  return almanac.db.transaction(async (within) => {
+    const { subscription, invoice, dues, effect, today } = await prepare(almanac, id, wanted, within);
+    await writeDues(
+      almanac.db,
+      dues.map(({ place, dueOn, amount }) => ({
+        ...{ invoice_id: invoice.id, due_place: place, due_on: dueOn, amount },
+      })),
+      within,
+    );
+    noteAltered(within, subscription.id);
+    await closeIfPaid(almanac, { subscription, invoice }, today, within);
+    await tell(almanac, { subscription, invoice, effect, today }, within);
+    return effect;
+  });
+}
+
+async function prepare(almanac: Almanac, id: string, wanted: Wanted, within: Transaction) {
+  const today = await businessDateOf(almanac, within);
+  const found = await Invoice.findByPk(id, { transaction: within });
+  if (!found) throw new RefusedCommand(404, 'There is no such invoice.');
+  const subscription = await lockedSubscription(found.subscriptionId, within);
+  const invoice = await found.reload({ transaction: within, lock: within.LOCK.UPDATE });
+  await requireSplittable(almanac, invoice, within);
+  if (wanted.firstOn < today) throw new RefusedCommand(422, 'Choose today or a later day.', '/firstOn');
+  if (toDay(wanted.firstOn) - toDay(today) > MOST_DAYS_AHEAD)
+    throw new RefusedCommand(422, `At most ${MOST_DAYS_AHEAD} days from now.`, '/firstOn');
+  const owed = balanceOf(invoice);
+  if (owed < BigInt(wanted.parts))
+    throw new RefusedCommand(422, 'It is too little for so many parts.', '/parts');
+  const every = parseDuration(wanted.every);
+  if (!every) throw new Error(`${wanted.every} is no length.`);
+  const parts = inParts(owed, wanted.parts, toDay(wanted.firstOn), every);
+  const dues = await duesWith(almanac, invoice, parts, within);
+  const open = await RecoveryCase.findOne({
+    where: { id: invoice.caseId ?? '0', state: 'open' },
+    transaction: within,
+  });
+  const effect: SplitEffect = {
+    invoice: `${invoice.prefix}${invoice.number}`,
+    currency: invoice.currency,
+    parts: parts.map(({ dueOn, amount }) => ({ dueOn, amount: amount.toString() })),
+    closesCase: open !== null && wanted.firstOn > today,
+  };
+  return { subscription, invoice, dues, effect, today };
+}
+
+/**
+ * The dues of an invoice in parts: what was paid before is a due of its own. Where the whole was tried before, the parts are
+ * numbered from 2, since an attempt at the first is known by the renewal.
+ */
+async function duesWith(
+  almanac: Almanac,
+  invoice: Invoice,
+  parts: readonly { readonly dueOn: string; readonly amount: bigint }[],
+  within: Transaction,
+): Promise<Due[]> {
+  const { collected, dueOn } = invoice;
+  const tried = await almanac.db.row(
+    'select 1 from attempts where invoice_id = $id',
+    { id: invoice.id },
+    within,
+  );
+  const paid = collected > 0n ? [{ place: 1, dueOn, amount: collected }] : [];
+  const first = tried || paid.length > 0 ? 2 : 1;
+  return [...paid, ...parts.map((part, i) => ({ ...part, place: first + i }))];
+}
+
+/** Refuses what is paid, stands for several payments already, or is being charged just now. */
+async function requireSplittable(almanac: Almanac, invoice: Invoice, within: Transaction): Promise<void> {
+  if (!['issued', 'part-paid'].includes(invoice.state) || balanceOf(invoice) <= 0n)
+    throw new RefusedCommand(409, 'Nothing of this invoice is open.');
+  const facts = await almanac.db.row<{ several: boolean; underWay: boolean }>(
+    `select exists (select from dues where invoice_id = $id) as several,
+       exists (select from attempts where invoice_id = $id and (state = 'under way' or goes_on)) as "underWay"`,
+    { id: invoice.id },
+    within,
+  );
+  if (facts?.several) throw new RefusedCommand(409, 'It is paid in parts already.');
+  if (facts?.underWay)
+    throw new RefusedCommand(409, 'It is being charged, and the outcome is not known yet. Try again later.');
+}
+
+async function tell(
+  almanac: Almanac,
+  of: {
+    readonly subscription: Subscription;
+    readonly invoice: Invoice;
+    readonly effect: SplitEffect;
+    readonly today: string;
+  },
+  within: Transaction,
+): Promise<void> {
+  const { subscription, invoice, effect, today } = of;
+  const { currency } = effect;
+  const said = effect.parts.map(
+    ({ dueOn, amount }) => `${sayAmount(BigInt(amount), currency)} on ${sayDate(dueOn)}`,
+  );
+  const owed = sayAmount(balanceOf(invoice), currency);
+  await writeAbout(
+    almanac,
+    subscription,
+    {
+      event: 'invoice in parts',
+      onceKey: `in parts:${invoice.id}`,
+      reason: 'An invoice is paid in parts',
+      linkId: (await linkForLetter(subscription, today, within)).id,
+      says: {
+        invoice: effect.invoice,
+        amount: owed,
+        period: said.join(', '),
+        next:
+          subscription.collects === 'by hand'
+            ? 'Nothing is charged by itself: you can pay on your own page.'
+            : 'Each is charged by itself on its day.',
+      },
+    },
+    today,
+    within,
+  );
+  const { name } = await Customer.findByPk(invoice.customerId, { transaction: within, rejectOnEmpty: true });
+  await recordDone(
+    almanac,
+    {
+      did: 'let an invoice be paid in parts',
+      subject: name,
+      after: { invoice: effect.invoice, parts: said },
+    },
+    within,
+  );
+}
