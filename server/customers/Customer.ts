@@ -35,6 +35,8 @@ export class Customer extends Model<InferAttributes<Customer>, InferCreationAttr
   declare groupId: CreationOptional<string | null>;
   /** The day on which they were asked for a way to pay that they have not given yet. */
   declare methodAskedOn: CreationOptional<string | null>;
+  /** When what is known of them was erased. */
+  declare erasedOn: CreationOptional<string | null>;
   declare version: CreationOptional<number>;
   /** Who changed it last; empty: nobody has. */
   declare changedBy: CreationOptional<string>;
@@ -56,6 +58,7 @@ export class Customer extends Model<InferAttributes<Customer>, InferCreationAttr
         taxExempt: { ...text(), defaultValue: '' },
         groupId: referenceOrNone(),
         methodAskedOn: dateOrNone(),
+        erasedOn: dateOrNone(),
         version: { ...whole(), defaultValue: 1 },
         changedBy: { ...text(), defaultValue: '' },
       },

@@ -40,6 +40,7 @@ export async function changeCustomer(
   await almanac.db.transaction(async (within) => {
     const customer = await Customer.findByPk(id, { transaction: within, lock: within.LOCK.UPDATE });
     if (!customer) throw new RefusedCommand(404, 'There is no such customer.');
+    if (customer.erasedOn) throw new RefusedCommand(409, 'What was known of this customer has been erased.');
     const {
       reference: _,
       createdOn: __,

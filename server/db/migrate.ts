@@ -24,6 +24,7 @@ import * as severalMethods from './migrations/0020-several-methods.ts';
 import * as reckonings from './migrations/0021-reckonings.ts';
 import * as listViews from './migrations/0022-views.ts';
 import * as contacts from './migrations/0023-contacts.ts';
+import * as merges from './migrations/0024-merges.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -49,6 +50,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0021-reckonings', ...reckonings },
   { name: '0022-views', ...listViews },
   { name: '0023-contacts', ...contacts },
+  { name: '0024-merges', ...merges },
 ];
 
 /**

@@ -9,6 +9,9 @@ import { allCustomers, listCustomers } from '../customers/customers.ts';
 import { changeCustomer, readCustomer } from '../customers/changeCustomer.ts';
 import { contactSchema, noteSchema } from '../customers/contactMessages.ts';
 import { addContact, addNote, changeContact, listContacts, removeContact } from '../customers/contacts.ts';
+import { effectOfErasing, eraseCustomer } from '../customers/erase.ts';
+import { effectOfMerging, mergeCustomers } from '../customers/merge.ts';
+import { mergeSchema } from '../customers/mergeMessages.ts';
 import { readTimeline } from '../customers/timeline.ts';
 import { everythingOf } from '../customers/everything.ts';
 import { creditsOf } from '../customers/credit.ts';
@@ -47,7 +50,7 @@ import { planRoutes } from './planRoutes.ts';
 import { rateCardRoutes } from './rateCardRoutes.ts';
 import { personOf } from './session.ts';
 import { subscriptionRoutes } from './subscriptionRoutes.ts';
-import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
+import { EVERYONE_SIGNED_IN, OWNER, WRITERS, type Routes } from './route.ts';
 import { addList } from './listRoutes.ts';
 import { CASE_COLUMNS, CUSTOMER_COLUMNS, LETTER_COLUMNS } from './listColumns.ts';
 
@@ -145,6 +148,29 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
       response.attachment(`customer ${params.id}.json`);
       return everything;
     },
+  });
+  routes.add('post', '/api/customers/:id/merge/effect', {
+    may: WRITERS,
+    did: 'looked at what putting two customers together would do',
+    changesNothing: true,
+    body: mergeSchema,
+    answer: ({ params, body }) => effectOfMerging(almanac, params.id ?? '', body.from),
+  });
+  routes.add('post', '/api/customers/:id/merge', {
+    may: WRITERS,
+    did: 'put two customers together',
+    body: mergeSchema,
+    answer: ({ params, body }) => mergeCustomers(almanac, params.id ?? '', body.from),
+  });
+  routes.add('get', '/api/customers/:id/erasure', {
+    may: OWNER,
+    answer: ({ params }) => effectOfErasing(almanac, params.id ?? ''),
+  });
+  routes.add('post', '/api/customers/:id/erasure', {
+    may: OWNER,
+    asksAgain: true,
+    did: 'erased a customer',
+    answer: ({ params }) => eraseCustomer(almanac, params.id ?? ''),
   });
   routes.add('get', '/api/customers/:id/timeline', {
     may,

@@ -23,6 +23,8 @@ export async function customerOf(
   if (!('id' in who)) return makeCustomer(almanac, who, businessDate, within);
   const customer = await Customer.findByPk(who.id, { transaction: within });
   if (!customer) throw new RefusedCommand(422, 'Choose a customer.', '/customer');
+  if (customer.erasedOn)
+    throw new RefusedCommand(422, 'What was known of this customer has been erased.', '/customer');
   return customer;
 }
 

@@ -118,7 +118,7 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
       select 'customer ' || customer_id || ' got ' || count(*) || ' recovery notices on ' || written_on as breach
       from letters where event in ('payment declined', 'payment still declined', 'invoice overdue', 'last reminder', 'lapsed')
         and contact_id is null and once_key not like '%:contact:%'
-      group by customer_id, written_on having count(*) > 1`,
+      group by customer_id, merged_from, written_on having count(*) > 1`,
   },
   {
     rule: 'nobody lapsed without a letter before it',

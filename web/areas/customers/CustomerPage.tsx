@@ -8,11 +8,12 @@ import type { Page } from '../../../server/http/list.ts';
 import type { SubscriptionRow } from '../../../server/subscriptions/messages.ts';
 import { Messages } from './Messages.tsx';
 import { Contacts } from './Contacts.tsx';
+import { Holding } from './Holding.tsx';
 import { Timeline } from './Timeline.tsx';
 import { Methods } from './Methods.tsx';
 import { EditCustomer } from './EditCustomer.tsx';
 import { useAnswer } from '../../api/hooks.ts';
-import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { EndLinks } from '../../parts/EndLinks.tsx';
@@ -57,12 +58,7 @@ export function CustomerPage() {
           <ForWriters>
             <TakeCard customerId={id} />
             <EndLinks customerId={id} />
-            <Box mt="7">
-              <MarginHeading>What we hold</MarginHeading>
-              <TextLink href={`/api/customers/${id}/everything.json`} download color="kelp.fg">
-                Save all that is held about {customer.name} (JSON)
-              </TextLink>
-            </Box>
+            <Holding customer={customer} />
           </ForWriters>
         )
       }

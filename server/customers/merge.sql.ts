@@ -1,0 +1,105 @@
+import type { Transaction } from 'sequelize';
+import type { Almanac } from '../almanac.ts';
+
+interface Pair {
+  /** The record that stays. */
+  readonly id: string;
+  readonly from: string;
+}
+
+/** What moves with a record. */
+export async function countMerged(
+  { db }: Almanac,
+  from: string,
+  within: Transaction,
+): Promise<{ subscriptions: string[]; invoices: number; letters: number }> {
+  const counted = await db.row<{ subscriptions: string[]; invoices: number; letters: number }>(
+    `select coalesce((select array_agg(p.name order by s.id) from subscriptions s join rates r on r.id = s.rate_id
+         join plans p on p.id = r.plan_id where s.customer_id = $from), '{}') as subscriptions,
+       (select count(*)::int from invoices where customer_id = $from) as invoices,
+       (select count(*)::int from letters where customer_id = $from) as letters`,
+    { from },
+    within,
+  );
+  return counted ?? { subscriptions: [], invoices: 0, letters: 0 };
+}
+
+/**
+ * Gives the methods of one record to another. Where that has a primary one, those that come are for the subscriptions that they
+ * were charged for, so that nothing is charged otherwise than before; the same card on both is used once.
+ */
+export async function movedMethods({ db }: Almanac, { id, from }: Pair, within: Transaction): Promise<void> {
+  await db.rows(
+    `update payment_methods m set state = 'replaced', gateway_token = m.gateway_token || ' of ' || m.customer_id
+     where m.customer_id = $from
+       and exists (select from payment_methods k where k.customer_id = $id and k.gateway_token = m.gateway_token)`,
+    { id, from },
+    within,
+  );
+  await db.rows(
+    `update subscriptions s set own_method_id = coalesce(
+         (select o.id from payment_methods o where o.id = s.own_method_id and o.state <> 'replaced'),
+         (select m.id from payment_methods m where m.customer_id = $from and m.role = 'primary' and m.state <> 'replaced'))
+     where s.customer_id = $from
+       and exists (select from payment_methods k where k.customer_id = $id and k.role = 'primary' and k.state <> 'replaced')`,
+    { id, from },
+    within,
+  );
+  await db.rows(
+    `update payment_methods m set customer_id = $id, role = case
+         when m.state = 'replaced' then m.role
+         when exists (select from payment_methods k where k.customer_id = $id and k.role = 'primary' and k.state <> 'replaced')
+           then 'own' else m.role end
+     where m.customer_id = $from`,
+    { id, from },
+    within,
+  );
+}
+
+/** What belongs to a customer and moves as it stands; methods move by themselves. */
+export const MOVED = [
+  'subscriptions',
+  'invoices',
+  'customer_links',
+  'customer_credits',
+  'customer_messages',
+  'discount_uses',
+  'needs',
+  'notes',
+  'reckonings',
+] as const;
+
+/** Moves everything else; gives the subscriptions that were moved. */
+export async function moveRecords(
+  { db }: Almanac,
+  { id, from }: Pair,
+  within: Transaction,
+): Promise<string[]> {
+  const moved = await db.rows<{ id: string }>(
+    'select id::text from subscriptions where customer_id = $from order by subscriptions.id for update',
+    { from },
+    within,
+  );
+  for (const table of MOVED)
+    await db.rows(`update ${table} set customer_id = $id where customer_id = $from`, { id, from }, within);
+  await db.rows(
+    `update letters set customer_id = $id, merged_from = coalesce(merged_from, $from::bigint) where customer_id = $from`,
+    { id, from },
+    within,
+  );
+  await db.rows(
+    `update contacts k set customer_id = $id where k.customer_id = $from
+       and not exists (select from contacts o where o.customer_id = $id and lower(o.email) = lower(k.email))`,
+    { id, from },
+    within,
+  );
+  await db.rows('delete from contacts where customer_id = $from', { from }, within);
+  await db.rows(
+    `update customers c set since = least(c.since, o.since), created_on = least(c.created_on, o.created_on),
+       method_asked_on = case when c.has_method then null else coalesce(c.method_asked_on, o.method_asked_on) end
+     from customers o where c.id = $id and o.id = $from`,
+    { id, from },
+    within,
+  );
+  return moved.map((one) => one.id);
+}
