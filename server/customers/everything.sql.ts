@@ -11,6 +11,9 @@ export const PARTS: Readonly<Record<string, string>> = {
     from customers c left join customer_groups g on g.id = c.group_id where c.id = $id`,
   contacts: `
     select k.id::text, k.name, k.email, k.phone, k.role, k.letters, k.added_on from contacts k where k.customer_id = $id order by k.id`,
+  files: `
+    select f.name, f.media_type, f.size, f.added_on, f.added_by, f.subscription_id::text from customer_files f
+    where f.customer_id = $id order by f.id`,
   notes: `
     select n.says, n.written_on, n.written_by, n.subscription_id::text from notes n where n.customer_id = $id order by n.id`,
   payment_methods: `

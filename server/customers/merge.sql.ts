@@ -62,6 +62,7 @@ export const MOVED = [
   'invoices',
   'customer_links',
   'customer_credits',
+  'customer_files',
   'customer_messages',
   'discount_uses',
   'needs',

@@ -6,7 +6,6 @@ import { noteAltered } from '../forecast/altered.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { sayCard } from '../notices/occasions.ts';
 import { settleNeeds } from '../run/needs.ts';
-import { lockedCustomer } from '../subscriptions/lock.ts';
 import { onceInVain } from './askForMethod.sql.ts';
 import { Customer } from './Customer.ts';
 import { endLinks } from './endLinks.ts';
@@ -60,14 +59,16 @@ async function both(
   if (BigInt(id) === BigInt(from)) throw new RefusedCommand(422, 'This is the same record.', '/from');
   const found = new Map<string, Customer>();
   for (const one of [id, from].toSorted((a, b) => (BigInt(a) < BigInt(b) ? -1 : 1))) {
-    const customer = await Customer.findByPk(one, { transaction: within });
+    // Whoever waits here for another merge finds that one of the two is gone.
+    const lock = locks ? { lock: within.LOCK.UPDATE } : {};
+    const customer = await Customer.findByPk(one, { transaction: within, ...lock });
     if (!customer) {
       if (one === id) throw new RefusedCommand(404, 'There is no such customer.');
       throw new RefusedCommand(422, 'There is no such customer any more.', '/from');
     }
     if (customer.erasedOn !== null && customer.erasedOn !== undefined)
       throw new RefusedCommand(409, 'What was known of one of them has been erased.');
-    found.set(one, locks ? await lockedCustomer(one, within) : customer);
+    found.set(one, customer);
   }
   const [keeps, goes] = [found.get(id), found.get(from)];
   if (!keeps || !goes) throw new RefusedCommand(404, 'There is no such customer.');

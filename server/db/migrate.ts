@@ -25,6 +25,7 @@ import * as reckonings from './migrations/0021-reckonings.ts';
 import * as listViews from './migrations/0022-views.ts';
 import * as contacts from './migrations/0023-contacts.ts';
 import * as merges from './migrations/0024-merges.ts';
+import * as files from './migrations/0025-files.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -51,6 +52,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0022-views', ...listViews },
   { name: '0023-contacts', ...contacts },
   { name: '0024-merges', ...merges },
+  { name: '0025-files', ...files },
 ];
 
 /**

@@ -5,25 +5,10 @@ import { localeOf } from '../../core/typed/manner.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
-import { allCustomers, listCustomers } from '../customers/customers.ts';
-import { changeCustomer, readCustomer } from '../customers/changeCustomer.ts';
-import { contactSchema, noteSchema } from '../customers/contactMessages.ts';
-import { addContact, addNote, changeContact, listContacts, removeContact } from '../customers/contacts.ts';
-import { effectOfErasing, eraseCustomer } from '../customers/erase.ts';
-import { effectOfMerging, mergeCustomers } from '../customers/merge.ts';
-import { mergeSchema } from '../customers/mergeMessages.ts';
-import { readTimeline } from '../customers/timeline.ts';
-import { everythingOf } from '../customers/everything.ts';
-import { creditsOf } from '../customers/credit.ts';
-import { readCorrespondence, writeToCustomer } from '../customers/correspondence.ts';
-import { customerSchema, toCustomerSchema } from '../customers/messages.ts';
 import { allLetters, listLetters, readLetter } from '../notices/letterbook.ts';
 import { policyInForce } from '../policies/policies.ts';
-import { versioned } from '../settings/messages.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { allCases, listCases, readCase } from '../recovery/cases.ts';
-import { countLinks, revokeLinks } from '../customers/endLinks.ts';
-import { debtsOf } from '../recovery/newMethod.ts';
 import { readDayPart, readDaySheet, readRail, readSpan } from '../run/daySheet.ts';
 import { readTurned } from '../run/turned.ts';
 import {
@@ -41,18 +26,19 @@ import { askForTurn } from '../run/turnPages.ts';
 import { readLaw } from '../subscriptions/law.ts';
 import type { EnrolmentForm } from '../subscriptions/messages.ts';
 import { find } from './find.ts';
-import { listQuery, ofCustomer } from './list.ts';
+import { ofCustomer } from './list.ts';
 import { RefusedCommand } from './problem.ts';
 import { discountRoutes } from './discountRoutes.ts';
+import { customerRoutes } from './customerRoutes.ts';
 import { importRoutes } from './importRoutes.ts';
 import { methodRoutes } from './methodRoutes.ts';
 import { planRoutes } from './planRoutes.ts';
 import { rateCardRoutes } from './rateCardRoutes.ts';
 import { personOf } from './session.ts';
 import { subscriptionRoutes } from './subscriptionRoutes.ts';
-import { EVERYONE_SIGNED_IN, OWNER, WRITERS, type Routes } from './route.ts';
+import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
 import { addList } from './listRoutes.ts';
-import { CASE_COLUMNS, CUSTOMER_COLUMNS, LETTER_COLUMNS } from './listColumns.ts';
+import { CASE_COLUMNS, LETTER_COLUMNS } from './listColumns.ts';
 
 const day = z.iso
   .date('Give a date as YYYY-MM-DD.')
@@ -126,111 +112,7 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
   subscriptionRoutes(routes, almanac);
   methodRoutes(routes, almanac);
 
-  addList(routes, almanac, '/api/customers', {
-    ...{ may, name: 'customers', columns: CUSTOMER_COLUMNS, query: ofCustomer },
-    list: (query) => listCustomers(almanac, query),
-    all: (query) => allCustomers(almanac, query),
-  });
-  routes.add('get', '/api/customers/:id', {
-    may,
-    answer: ({ params }) => readCustomer(almanac, params.id ?? ''),
-  });
-  routes.add('put', '/api/customers/:id', {
-    may: WRITERS,
-    did: 'changed a customer',
-    body: versioned(customerSchema),
-    answer: ({ params, body }) => changeCustomer(almanac, params.id ?? '', body),
-  });
-  routes.add('get', '/api/customers/:id/everything.json', {
-    may: WRITERS,
-    answer: async ({ params, response }) => {
-      const everything = await everythingOf(almanac, params.id ?? '');
-      response.attachment(`customer ${params.id}.json`);
-      return everything;
-    },
-  });
-  routes.add('post', '/api/customers/:id/merge/effect', {
-    may: WRITERS,
-    did: 'looked at what putting two customers together would do',
-    changesNothing: true,
-    body: mergeSchema,
-    answer: ({ params, body }) => effectOfMerging(almanac, params.id ?? '', body.from),
-  });
-  routes.add('post', '/api/customers/:id/merge', {
-    may: WRITERS,
-    did: 'put two customers together',
-    body: mergeSchema,
-    answer: ({ params, body }) => mergeCustomers(almanac, params.id ?? '', body.from),
-  });
-  routes.add('get', '/api/customers/:id/erasure', {
-    may: OWNER,
-    answer: ({ params }) => effectOfErasing(almanac, params.id ?? ''),
-  });
-  routes.add('post', '/api/customers/:id/erasure', {
-    may: OWNER,
-    asksAgain: true,
-    did: 'erased a customer',
-    answer: ({ params }) => eraseCustomer(almanac, params.id ?? ''),
-  });
-  routes.add('get', '/api/customers/:id/timeline', {
-    may,
-    query: listQuery,
-    answer: ({ params, query }) => readTimeline(almanac, params.id ?? '', query),
-  });
-  routes.add('post', '/api/customers/:id/notes', {
-    may: WRITERS,
-    did: 'noted something',
-    body: noteSchema,
-    answer: ({ params, body }) => addNote(almanac, params.id ?? '', body),
-  });
-  routes.add('get', '/api/customers/:id/contacts', {
-    may,
-    answer: ({ params }) => listContacts(almanac, params.id ?? ''),
-  });
-  routes.add('post', '/api/customers/:id/contacts', {
-    may: WRITERS,
-    did: 'added a contact',
-    body: contactSchema,
-    answer: ({ params, body }) => addContact(almanac, params.id ?? '', body),
-  });
-  routes.add('put', '/api/customers/:id/contacts/:contactId', {
-    may: WRITERS,
-    did: 'changed a contact',
-    body: contactSchema,
-    answer: ({ params, body }) => changeContact(almanac, params.id ?? '', digitsOf(params.contactId), body),
-  });
-  routes.add('delete', '/api/customers/:id/contacts/:contactId', {
-    may: WRITERS,
-    did: 'left out a contact',
-    answer: ({ params }) => removeContact(almanac, params.id ?? '', digitsOf(params.contactId)),
-  });
-  routes.add('get', '/api/customers/:id/messages', {
-    may,
-    answer: ({ params }) => readCorrespondence(almanac, params.id ?? ''),
-  });
-  routes.add('post', '/api/customers/:id/messages', {
-    may: WRITERS,
-    did: 'wrote to a customer',
-    body: toCustomerSchema,
-    answer: ({ params, body }) => writeToCustomer(almanac, params.id ?? '', body.says),
-  });
-  routes.add('get', '/api/customers/:id/debts', {
-    may,
-    answer: async ({ params }) => debtsOf(almanac, params.id ?? '', await businessDateOf(almanac)),
-  });
-  routes.add('get', '/api/customers/:id/credits', {
-    may,
-    answer: ({ params }) => creditsOf(almanac, params.id ?? ''),
-  });
-  routes.add('get', '/api/customers/:id/links', {
-    may,
-    answer: ({ params }) => countLinks(almanac, params.id ?? ''),
-  });
-  routes.add('post', '/api/customers/:id/links/end', {
-    may: WRITERS,
-    did: 'ended a customer’s links',
-    answer: ({ params }) => revokeLinks(almanac, params.id ?? ''),
-  });
+  customerRoutes(app, routes, almanac);
 
   routes.add('get', '/api/turned', {
     may,
@@ -258,12 +140,6 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
     query: z.object({ text: z.string().max(100).default('') }),
     answer: ({ query }) => find(almanac, query.text),
   });
-}
-
-/** The number of a thing inside of another, as a path names it. */
-function digitsOf(id: string | undefined): string {
-  if (!/^\d{1,18}$/.test(id ?? '')) throw new RefusedCommand(404, 'There is no such thing.');
-  return id ?? '';
 }
 
 /** What the enrolment form asks, and the law by which its preview computes. */

@@ -1,4 +1,5 @@
 import type { Transaction } from 'sequelize';
+import { RefusedCommand } from '../http/problem.ts';
 import { Customer } from '../customers/Customer.ts';
 import { Subscription } from './Subscription.ts';
 
@@ -13,7 +14,10 @@ export function lockedSubscription(id: string, within: Transaction): Promise<Sub
 }
 
 /** The customer, locked: for what must happen once of all that they have, such as a letter of the day or a new card. */
-export function lockedCustomer(id: string, within: Transaction): Promise<Customer> {
+export async function lockedCustomer(id: string, within: Transaction): Promise<Customer> {
   const lock = within.LOCK.NO_KEY_UPDATE;
-  return Customer.findByPk(id, { transaction: within, lock, rejectOnEmpty: true });
+  const customer = await Customer.findByPk(id, { transaction: within, lock });
+  // Two records may have been put together meanwhile.
+  if (!customer) throw new RefusedCommand(404, 'There is no such customer any more.');
+  return customer;
 }

@@ -8,6 +8,7 @@ import type { Page } from '../../../server/http/list.ts';
 import type { SubscriptionRow } from '../../../server/subscriptions/messages.ts';
 import { Messages } from './Messages.tsx';
 import { Contacts } from './Contacts.tsx';
+import { Files } from './Files.tsx';
 import { Holding } from './Holding.tsx';
 import { Timeline } from './Timeline.tsx';
 import { Methods } from './Methods.tsx';
@@ -121,6 +122,7 @@ export function CustomerPage() {
       <Methods customerId={id} />
       <Messages customerId={id} customer={customer.name} />
       <Contacts customerId={id} customer={customer.name} />
+      <Files customerId={id} />
       <Timeline customerId={id} />
     </PageAndMargin>
   );

@@ -1,0 +1,108 @@
+import { Box, Button, Flex, Link as TextLink, Text } from '@chakra-ui/react';
+import { useRef, useState } from 'react';
+import { sayDate } from '../../../core/words/date.ts';
+import type { FileView } from '../../../server/customers/fileMessages.ts';
+import { remove, upload, withQuery } from '../../api/client.ts';
+import { useAnswer } from '../../api/hooks.ts';
+import { useAct } from '../../api/useAct.ts';
+import { ForWriters } from '../../frame/ForWriters.tsx';
+import { Outcome } from '../../parts/Outcome.tsx';
+
+const SAID = { tooLarge: 'A document has at most 5 MB.', notTaken: 'The document was not taken.' };
+
+/** The documents kept with a customer, for staff alone. */
+export function Files({ customerId }: { readonly customerId: string }) {
+  const path = `/api/customers/${customerId}/files`;
+  const { data: files } = useAnswer<FileView[]>(path);
+  const [leaving, setLeaving] = useState<string | null>(null);
+  const chooser = useRef<HTMLInputElement>(null);
+  const acting = useAct();
+  if (!files) return null;
+  const keep = (file: File) =>
+    acting.act(() => upload(withQuery(path, { name: file.name }), file, SAID), `Kept: ${file.name}.`);
+  return (
+    <Box as="section" aria-label="Documents" mt="6">
+      <Flex gap="3" align="center" mb="2">
+        <Text as="h2" fontFamily="heading" fontSize="16px">
+          Documents
+        </Text>
+        <ForWriters>
+          <Button size="xs" variant="outline" loading={acting.busy} onClick={() => chooser.current?.click()}>
+            Keep a document
+          </Button>
+          <input
+            ref={chooser}
+            type="file"
+            hidden
+            aria-label="A document to keep"
+            onChange={(event) => {
+              const [file] = event.target.files ?? [];
+              event.target.value = '';
+              if (file) void keep(file);
+            }}
+          />
+        </ForWriters>
+      </Flex>
+      {files.length === 0 && (
+        <Text color="muted">
+          None. A contract, a certificate or a picture can be kept here: at most 5 MB each.
+        </Text>
+      )}
+      {files.map(({ id, name, kind, size, addedOn, addedBy, plan }) => (
+        <Flex
+          key={id}
+          gap="3"
+          py="1"
+          align="baseline"
+          wrap="wrap"
+          borderBottomWidth="1px"
+          borderColor="lines"
+        >
+          <TextLink href={`${path}/${id}`} download color="kelp.fg">
+            {name}
+          </TextLink>
+          <Text color="muted" fontSize="13px">
+            {kind}, {saySize(size)}, {sayDate(addedOn)}, {addedBy}
+            {plan ? `, ${plan}` : ''}
+          </Text>
+          <ForWriters>
+            <Box ml="auto">
+              {leaving === id ? (
+                <>
+                  <Button
+                    size="2xs"
+                    colorPalette="red"
+                    mr="2"
+                    onClick={() => void acting.act(() => remove(`${path}/${id}`), `Thrown away: ${name}.`)}
+                  >
+                    Throw {name} away for good
+                  </Button>
+                  <Button size="2xs" variant="outline" onClick={() => setLeaving(null)}>
+                    Keep it
+                  </Button>
+                </>
+              ) : (
+                <Button
+                  size="2xs"
+                  variant="outline"
+                  aria-label={`Throw away ${name}`}
+                  onClick={() => setLeaving(id)}
+                >
+                  Throw away …
+                </Button>
+              )}
+            </Box>
+          </ForWriters>
+        </Flex>
+      ))}
+      <Outcome of={acting} />
+    </Box>
+  );
+}
+
+/** '340 kB', '1.2 MB'. */
+function saySize(bytes: number): string {
+  return bytes < 1_000_000
+    ? `${Math.max(1, Math.round(bytes / 1000))} kB`
+    : `${(bytes / 1_000_000).toFixed(1)} MB`;
+}
