@@ -68,6 +68,30 @@ export function printAmount(stored: string, locale: string, least: number): stri
   return fraction === '' ? whole : `${whole}${decimal}${fraction}`;
 }
 
+/** Figures that can be read in one way only, whatever the language: a comma or a point, and one or two digits behind it. */
+const PLAINLY = /^\d{1,12}[.,]\d{1,2}$|^\d{1,3}([. ]\d{3})+,\d{1,2}$|^\d{1,3}([, ]\d{3})+\.\d{1,2}$/;
+
+/**
+ * Reads an amount from a file that may come from elsewhere: in the language of the business, or as it can only be meant. What
+ * could be read in two ways is read as the language has it.
+ * @example readAmountOfFile('12,50', 'en-GB', { currency: 'GBP', decimals: 2 }) // 12.50
+ * @example readAmountOfFile('1.234,50', 'en-GB', { currency: 'GBP', decimals: 2 }) // 1234.50
+ * @example readAmountOfFile('1,234', 'en-GB', { currency: 'GBP', decimals: 2 }) // 1234
+ */
+export function readAmountOfFile(text: string, locale: string, limits: AmountLimits): Reading {
+  const found = readAmount(text, locale, limits);
+  if (found.ok) return found;
+  const bare = limits.currency === null ? text.trim() : withoutCurrency(text, limits.currency)?.trim();
+  if (bare === undefined || !PLAINLY.test(bare)) return found;
+  const at = Math.max(bare.lastIndexOf('.'), bare.lastIndexOf(','));
+  return read(
+    `${bare
+      .slice(0, at)
+      .replace(/\D/g, '')
+      .replace(/^0+(?=\d)/, '')}.${bare.slice(at + 1)}`,
+  );
+}
+
 /**
  * Reads a whole number as people type it: '1,000' is a thousand where commas group, and never less than was typed.
  * @returns its digits

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { formatDay, toDay } from '../dates/day.ts';
-import { printAmount, readAmount, readWhole } from './amount.ts';
+import { printAmount, readAmount, readAmountOfFile, readWhole } from './amount.ts';
 import { printDate, readDate } from './date.ts';
 import { localeOf } from './manner.ts';
 
@@ -154,5 +154,28 @@ describe('a date as people type it', () => {
     expect(localeOf('en', 'GB')).toBe('en-GB');
     expect(localeOf('en', '')).toBe('en-GB');
     expect(localeOf('de', '')).toBe('de-DE');
+  });
+});
+
+describe('an amount of a file that may come from elsewhere', () => {
+  it.each([
+    ['12.50', 'en-GB', '12.50'],
+    ['12,50', 'en-GB', '12.50'],
+    ['£12.50', 'en-GB', '12.50'],
+    ['GBP 12,50', 'en-GB', '12.50'],
+    ['1.234,50', 'en-GB', '1234.50'],
+    ['1 234,50', 'en-GB', '1234.50'],
+    ['1,234', 'en-GB', '1234'],
+    ['1,234.50', 'de-DE', '1234.50'],
+    ['12.5', 'de-DE', '12.5'],
+    // In German figures a point groups: it is read as it is written there.
+    ['1.234', 'de-DE', '1234'],
+    ['012,50', 'en-GB', '12.50'],
+  ])('%s in %s is %s', (text, locale, value) => {
+    expect(readAmountOfFile(text, locale, { currency: 'GBP', decimals: 2 })).toEqual({ ok: true, value });
+  });
+
+  it.each(['12,5,0', '-3.00', 'twelve', '€12.50', '1.2.3', '12.345', ''])('%s is none', (text) => {
+    expect(readAmountOfFile(text, 'en-GB', { currency: 'GBP', decimals: 2 }).ok).toBe(false);
   });
 });

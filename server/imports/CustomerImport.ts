@@ -120,13 +120,17 @@ export class CustomerImport {
       if (!isThere) fresh.set(row.reference, row);
     }
     const added: NewCustomer[] = [];
-    for (const { reference, name, email, group, plan, starts, card_token } of fresh.values()) {
+    for (const row of fresh.values()) {
+      const { reference, name, email, group, plan, starts, card_token } = row;
+      const { phone, organisation, address, region } = row;
       const groupId = await found(this.groups, group, () => groupNamed(almanac, group, within));
       added.push({
         reference,
         name,
         email,
         groupId,
+        ...{ phone, organisation, address, region, country: row.country === '' ? null : row.country },
+        ...{ taxNumber: row.tax_number, taxExempt: row.tax_exempt },
         since: plan === '' || there.has(reference) ? null : starts,
         hasMethod: cards.has(card_token),
       });
@@ -154,13 +158,22 @@ export class CustomerImport {
     const alike = new Map<string, Promise<Agreed | string>>();
     const accepted: Accepted[] = [];
     for (const row of wanted) {
-      const { reference, plan, rate, variant, quantity, starts } = row;
+      const { reference, plan, rate, variant, quantity, starts, amount, currency } = row;
       const customer = customers.get(reference);
       if (there.has(reference) || !customer) {
         report.alreadyThere.subscriptions += 1;
         continue;
       }
-      const same = JSON.stringify([plan, rate, variant, quantity, starts, customer.groupId]);
+      const same = JSON.stringify([
+        plan,
+        rate,
+        variant,
+        quantity,
+        starts,
+        amount,
+        currency,
+        customer.groupId,
+      ]);
       const agreed = await found(alike, same, () => this.agreedBy(row, customer));
       if (typeof agreed === 'string') {
         tell(row, agreed);
@@ -197,6 +210,10 @@ export class CustomerImport {
       ),
     );
     if (!rate) return `rate: the plan "${row.plan}" has no rate "${row.rate}"`;
+    const own = 'lines' in rate.terms && rate.terms.lines[0]?.price.scheme === 'chosen';
+    if (row.amount !== '' && !own) return `amount: the rate "${row.rate}" has a price of its own`;
+    if (row.currency !== '' && row.currency !== rate.terms.currency)
+      return `currency: the rate "${row.rate}" is in ${rate.terms.currency}`;
     if (row.starts < businessDate)
       return `starts: lies before the business day ${businessDate}, so that past periods would be charged at once`;
     const variants =
@@ -222,6 +239,7 @@ export class CustomerImport {
     const terms = composeTerms(rate.terms, {
       starts: row.starts,
       quantity: row.quantity === '' ? undefined : Number(row.quantity),
+      amount: row.amount === '' ? undefined : row.amount,
       recurringStart,
       prices: [variant?.prices[rate.id], rateCard?.prices],
       extras,

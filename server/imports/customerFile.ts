@@ -2,11 +2,21 @@ import { pipeline } from 'node:stream';
 import { parse } from 'csv-parse';
 import { z } from 'zod';
 import { parseDay } from '../../core/dates/day.ts';
+import { exponentOf } from '../../core/money/currency.ts';
+import { readAmountOfFile } from '../../core/typed/amount.ts';
 import { readDate } from '../../core/typed/date.ts';
+import { countries, isCountry } from '../../core/words/countries.ts';
 import { openCsv } from './csvText.ts';
 import type { ImportFile } from './importFile.ts';
 import { CUSTOMER_FIELDS, faultsOfMapping, mapped } from './mappingMessages.ts';
 import type { Problem } from './problems.ts';
+
+const upTo = (name: string, most: number) =>
+  z.string().trim().max(most, `${name}: has at most ${most} characters`).default('');
+
+const codes = new Map(countries().map(({ code, name }) => [name.toLowerCase(), code]));
+/** The code of a country that is given by its code or its English name; what is neither stays as it is. */
+const codeOf = (text: string) => codes.get(text.toLowerCase()) ?? text.toUpperCase();
 
 /** A customer of the open CSV format (RFC 4180), with the subscription and card of the row, if it has them. */
 const rowSchema = z
@@ -18,6 +28,22 @@ const rowSchema = z
     rate: z.string().trim().default(''),
     starts: z.string().trim().default(''),
     quantity: z.string().trim().default(''),
+    /** The customer's own amount, where the rate leaves it to them; and the currency, held against that of the rate. */
+    amount: z.string().trim().max(60, 'amount: is too long').default(''),
+    currency: z.string().trim().toUpperCase().max(3, 'currency: is a code such as GBP').default(''),
+    phone: upTo('phone', 40),
+    organisation: upTo('organisation', 200),
+    address: upTo('address', 500),
+    /** A code of ISO 3166-1, or the English name. */
+    country: z
+      .string()
+      .trim()
+      .transform(codeOf)
+      .refine((code) => code === '' || isCountry(code), 'country: is no country that is known here')
+      .default(''),
+    region: upTo('region', 60),
+    tax_number: upTo('tax_number', 40),
+    tax_exempt: upTo('tax_exempt', 200),
     /** The group of customers that they belong to; it is made where it is not there. */
     group: z.string().trim().max(80, 'group: has at most 80 characters').default(''),
     /** The key of a variant of the plan. */
@@ -40,6 +66,8 @@ const REQUIRED = ['reference', 'name', 'email'];
 /** How the business writes dates, and its business date. */
 export interface Manner {
   readonly locale: string;
+  /** What amounts are in where nothing is said. */
+  readonly homeCurrency: string;
   readonly today: string;
 }
 
@@ -145,13 +173,28 @@ function rowsOf(
     return [{ line, says: 'There is a character here that no text holds (NUL).' }];
   const parsed = rowSchema.safeParse(record);
   const starts = dayOf((record.starts ?? '').trim(), manner);
+  const amount = amountOf((record.amount ?? '').trim(), (record.currency ?? '').trim(), manner);
   const wrong = [
+    ...('says' in amount ? [`amount: ${amount.says}`] : []),
     ...(parsed.success ? [] : parsed.error.issues.map(({ message }) => message)),
     ...(starts === null ? [`starts: is not a date that exists (YYYY-MM-DD, or ${exampleOf(manner)})`] : []),
   ];
-  return parsed.success && starts !== null
-    ? [{ ...parsed.data, starts, line }]
+  return parsed.success && starts !== null && !('says' in amount)
+    ? [{ ...parsed.data, starts, amount: amount.read, line }]
     : wrong.map((says) => ({ line, says }));
+}
+
+/** An amount as the file has it, with a decimal point or comma; empty where there is none. */
+function amountOf(
+  text: string,
+  currency: string,
+  { locale, homeCurrency }: Manner,
+): { readonly read: string } | { readonly says: string } {
+  if (text === '') return { read: '' };
+  const code = currency === '' ? homeCurrency : currency.toUpperCase();
+  if (exponentOf(code) === null) return { says: `"${currency}" is no currency that is known here` };
+  const found = readAmountOfFile(text, locale, { currency: code, decimals: 4 });
+  return found.ok ? { read: found.value } : { says: found.says };
 }
 
 /** Figures with a day, a month and a year, or a month in letters: what a spreadsheet makes of a date. */

@@ -164,3 +164,57 @@ test('a tax that changes while an import runs is followed by those who were brou
   expect(taxed?.n).toBe(rows.length);
   expect((await verify(world.almanac)).flatMap(({ breaches }) => breaches)).toEqual([]);
 });
+
+test('their own amounts, currencies and addresses come over, with points or commas; what does not fit is said with its line', async () => {
+  const world = await begin();
+  const header =
+    'reference,name,email,plan,rate,starts,amount,currency,phone,organisation,address,country,region,tax_number';
+  const row = (n: number, rate: string, amount: string, currency: string, country = 'Germany') =>
+    `O-${n},Own ${n},own${n}@post.example,adopt-a-row,${rate},2027-01-10,"${amount}",${currency},0123,The Mill,"1 Mill Lane",${country},North,DE1`;
+  const own = 'own-amount';
+  const { rates } = (
+    JSON.parse(PLANS.text) as {
+      plans: { key: string; rates: { key: string; terms: { lines?: object[] } }[] }[];
+    }
+  ).plans.find(({ key }) => key === 'adopt-a-row') ?? { rates: [] };
+  const chosen = rates.find(({ terms }) => JSON.stringify(terms).includes('"chosen"'))?.key ?? own;
+  const fixed = rates.find(({ terms }) => !JSON.stringify(terms).includes('"chosen"'))?.key ?? '';
+  const good = [
+    row(1, chosen, '25,50', 'gbp'),
+    row(2, chosen, '£30', ''),
+    row(3, chosen, '40.00', 'GBP', 'fr'),
+  ];
+  const bad = [
+    row(4, fixed, '9.00', ''),
+    row(5, chosen, 'plenty', ''),
+    row(6, chosen, '20.00', 'EUR'),
+    row(7, chosen, '20.00', 'X1'),
+    row(8, chosen, '20.00', '', 'Narnia'),
+  ];
+  const file = (rows: readonly string[]) => ({ name: 'own.csv', text: [header, ...rows, ''].join('\r\n') });
+  const refused = await importFiles(world.almanac, [file(bad)], { dryRun: true });
+  expect(refused.problems.map(({ line, says }) => `${line} ${says}`).toSorted()).toEqual([
+    `2 amount: the rate "${fixed}" has a price of its own`,
+    '3 amount: This is in GBP: give the figure alone, such as 1,234.50.',
+    `4 currency: the rate "${chosen}" is in GBP`,
+    '5 amount: "X1" is no currency that is known here',
+    '6 country: is no country that is known here',
+  ]);
+  expect((await importFiles(world.almanac, [file(good)], { dryRun: false })).problems).toEqual([]);
+  const brought = await world.almanac.db.rows(
+    `select c.reference, c.country, c.phone, c.organisation, c.address, c.region, c.tax_number, s.terms #>> '{lines,0,price,amount}' as amount
+     from customers c join subscriptions s on s.customer_id = c.id order by 1`,
+  );
+  const same = {
+    phone: '0123',
+    organisation: 'The Mill',
+    address: '1 Mill Lane',
+    region: 'North',
+    tax_number: 'DE1',
+  };
+  expect(brought).toEqual([
+    { reference: 'O-1', country: 'DE', amount: '25.50', ...same },
+    { reference: 'O-2', country: 'DE', amount: '30', ...same },
+    { reference: 'O-3', country: 'FR', amount: '40.00', ...same },
+  ]);
+});

@@ -5,6 +5,7 @@ import { localeOf } from '../../core/typed/manner.ts';
 import type { Almanac } from '../almanac.ts';
 import { askerNow } from '../audit/asker.ts';
 import { workBeside } from '../beside/readBeside.ts';
+import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { settingsOf } from '../settings/settings.ts';
@@ -62,7 +63,8 @@ export async function previewImport(almanac: Almanac, id: string, mapping: Mappi
   requireGoodMapping(mapping, header);
   const bytes = await requireBytes(almanac, id);
   const { language, country } = await settingsOf(almanac, 'business');
-  const manner = { locale: localeOf(language, country), today: await businessDateOf(almanac) };
+  const { homeCurrency } = await Business.findOne({ rejectOnEmpty: true });
+  const manner = { locale: localeOf(language, country), homeCurrency, today: await businessDateOf(almanac) };
   return withFile(bytes, async (path) => {
     const wrong = new Map<number, string>();
     const tell = ({ line, says }: { line: number; says: string }) => {

@@ -36,6 +36,13 @@ export interface NewCustomer {
   readonly name: string;
   readonly email: string;
   readonly groupId: string | null;
+  readonly phone: string;
+  readonly organisation: string;
+  readonly address: string;
+  readonly country: string | null;
+  readonly region: string;
+  readonly taxNumber: string;
+  readonly taxExempt: string;
   readonly since: string | null;
   /** They bring a card: its row follows. */
   readonly hasMethod: boolean;
@@ -54,14 +61,18 @@ export function insertCustomers(
       name: 'text',
       email: 'text',
       groupId: 'bigint',
+      ...{ phone: 'text', organisation: 'text', address: 'text', country: 'text', region: 'text' },
+      ...{ taxNumber: 'text', taxExempt: 'text' },
       since: 'date',
       hasMethod: 'boolean',
     },
     customers,
   );
   return db.rows(
-    `insert into customers (reference, name, email, group_id, since, has_method, created_on)
-     select reference, name, email, groupId, since, hasMethod, $createdOn::date from ${table} order by place returning ${IMPORTED}`,
+    `insert into customers (reference, name, email, group_id, phone, organisation, address, country, region, tax_number,
+       tax_exempt, since, has_method, created_on)
+     select reference, name, email, groupId, phone, organisation, address, country, region, taxNumber, taxExempt, since, hasMethod,
+       $createdOn::date from ${table} order by place returning ${IMPORTED}`,
     { ...bound, createdOn },
     within,
   );

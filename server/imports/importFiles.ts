@@ -2,6 +2,7 @@ import { readFile } from 'node:fs/promises';
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
+import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { localeOf } from '../../core/typed/manner.ts';
 import { settingsOf } from '../settings/settings.ts';
@@ -93,7 +94,9 @@ async function addCustomers(
   if (files.length === 0) return;
   const customers = await CustomerImport.begin(almanac, report, options.dryRun, within);
   const { language, country } = await settingsOf(almanac, 'business', within);
-  const manner = { locale: localeOf(language, country), today: await businessDateOf(almanac, within) };
+  const { homeCurrency } = await Business.findOne({ transaction: within, rejectOnEmpty: true });
+  const today = await businessDateOf(almanac, within);
+  const manner = { locale: localeOf(language, country), homeCurrency, today };
   async function* batches() {
     for (const file of files)
       for await (const { rows, share } of readCustomers(file, problems.tell, manner))

@@ -37,8 +37,17 @@ test('columns are guessed by what they are called, each taken once, and nothing 
     'rate',
     'starts',
     'quantity',
+    'amount',
+    'currency',
     'group',
     'variant',
+    'phone',
+    'organisation',
+    'address',
+    'country',
+    'region',
+    'tax_number',
+    'tax_exempt',
     'card_token',
   ];
   expect(Object.entries(guessMapping(own)).map(([field, from]) => [field, from])).toEqual(
