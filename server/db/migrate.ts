@@ -26,6 +26,7 @@ import * as listViews from './migrations/0022-views.ts';
 import * as contacts from './migrations/0023-contacts.ts';
 import * as merges from './migrations/0024-merges.ts';
 import * as files from './migrations/0025-files.ts';
+import * as firstLetter from './migrations/0026-first-letter.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -53,6 +54,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0023-contacts', ...contacts },
   { name: '0024-merges', ...merges },
   { name: '0025-files', ...files },
+  { name: '0026-first-letter', ...firstLetter },
 ];
 
 /**

@@ -35,6 +35,8 @@ export interface LetterFields {
   readonly period?: string;
   readonly reason?: string;
   readonly next?: string;
+  /** What staff have written for this letter alone. */
+  readonly words?: string;
   /** What is open already, where something is. */
   readonly owed?: string;
 }
@@ -56,7 +58,7 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
   started: {
     subject: 'Welcome to {{ plan }}',
     paragraphs: [
-      'Your subscription to {{ plan }} starts on {{ date }}.',
+      'Your subscription to {{ plan }} starts on {{ date }}.{% if words and words != "" %} {{ words }}{% endif %}',
       '{% if amount == "" %}Nothing is charged for it.{% else %}The first payment is {{ amount }} on {{ next }}. {% if reason == "no card" %}We have no card of yours yet, and write to you before the trial ends.{% elsif reason == "asked for" %}It is charged once you have given us a card: we have written to you about that.{% elsif reason == "by hand" %}You pay by hand: we send you an invoice.{% else %}We will charge your card {{ card }} and send you a receipt each time.{% endif %}{% endif %}',
     ],
   },

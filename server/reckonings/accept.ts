@@ -20,6 +20,8 @@ export interface Accepted {
   /** How it is paid. */
   readonly paying: Pick<NonNullable<Enrolment['facts']>, 'collects' | 'withoutMethod' | 'ownMethodId'>;
   readonly invoiceFields?: readonly InvoiceField[];
+  /** What is said in the first letter beside what it says by itself; null: there is none. */
+  readonly firstWords?: string | null;
 }
 
 /**
@@ -39,9 +41,10 @@ export async function accept(
   const ids = await enrolAll(almanac, accepted.map(enrolmentOf(agreement.on)), within, by);
   await insertAgreements(
     almanac,
-    accepted.map(({ reckoning, reckoningId = null }, i) => ({
+    accepted.map(({ reckoning, reckoningId = null, firstWords = '' }, i) => ({
       ...{ subscriptionId: ids[i] ?? '', reckoningId },
       noTaxBecause: reckoning.noTaxBecause ?? '',
+      ...{ firstWords: firstWords ?? '', firstLetter: firstWords !== null },
     })),
     agreement,
     within,

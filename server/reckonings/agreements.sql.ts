@@ -21,23 +21,31 @@ export async function insertAgreements(
     readonly subscriptionId: string;
     readonly reckoningId: string | null;
     readonly noTaxBecause: string;
+    readonly firstWords: string;
+    readonly firstLetter: boolean;
   }[],
   { channel, on, by, policyId }: Agreement,
   within: Transaction,
 ): Promise<void> {
   if (agreed.length === 0) return;
   const { table, bound } = unnested(
-    { subscription_id: 'bigint', reckoning_id: 'bigint', no_tax_because: 'text' },
+    {
+      ...{ subscription_id: 'bigint', reckoning_id: 'bigint', no_tax_because: 'text' },
+      ...{ first_words: 'text', first_letter: 'boolean' },
+    },
     agreed.map((one) => ({
       subscription_id: one.subscriptionId,
       reckoning_id: one.reckoningId,
       no_tax_because: one.noTaxBecause,
+      ...{ first_words: one.firstWords, first_letter: one.firstLetter },
     })),
   );
   const { address, agent } = askerNow();
   await db.rows(
-    `insert into agreements (subscription_id, channel, agreed_on, agreed_by, address, agent, policy_id, reckoning_id, no_tax_because)
-     select subscription_id, $channel, $on, $by, $address, $agent, $policyId, reckoning_id, no_tax_because from ${table}`,
+    `insert into agreements (subscription_id, channel, agreed_on, agreed_by, address, agent, policy_id, reckoning_id, no_tax_because,
+       first_words, first_letter)
+     select subscription_id, $channel, $on, $by, $address, $agent, $policyId, reckoning_id, no_tax_because, first_words, first_letter
+     from ${table}`,
     { ...bound, channel, on, by, address, agent: agent.slice(0, 300), policyId },
     within,
   );

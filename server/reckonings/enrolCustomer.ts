@@ -127,6 +127,7 @@ async function takeUp(almanac: Almanac, taken: Taken, within: Transaction): Prom
       {
         ...{ reckoning, reckoningId, customer, invoiceFields, reference: `new-${randomUUID()}` },
         paying: { collects, withoutMethod, ownMethodId },
+        firstWords: wanted.firstLetter ? wanted.firstWords : null,
       },
     ],
     { channel, on, by: askerNow().who, policyId },

@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
 import { formatDay, toDay } from '../../core/dates/day.ts';
+import { lettersWhere } from '../../testing/letters.ts';
 import { Offering } from '../../testing/offering.ts';
 import { World } from '../../testing/world.ts';
 import { verify } from '../verify/verify.ts';
@@ -160,6 +161,20 @@ describe('an enrolment in one', () => {
       { label: 'No tax', value: own.noTaxBecause },
       { label: 'Note', value: own.note },
     ]);
+  });
+
+  test('words of staff stand in the first letter, which may be left out', async () => {
+    const firstWords = 'Bring your own veil <b>& gloves</b> {{ business }}.';
+    const greeted = await offering.enrolled(rateId, { firstWords });
+    const quiet = await offering.enrolled(rateId, { firstLetter: false });
+    await world.turnTo(await offering.later(1));
+    const started = async (id: string) =>
+      (await lettersWhere(world.almanac, `l.subscription_id = $id and l.event = 'started'`, { id })).map(
+        ({ plain }) => plain,
+      );
+    // They are words and no template: nothing in them is carried out.
+    expect((await started(greeted))[0]).toContain(firstWords);
+    expect(await started(quiet)).toEqual([]);
   });
 
   test('whoever is brought over keeps by which file and terms', async () => {

@@ -31,6 +31,8 @@ export interface DueSubscription extends LawFacts {
   readonly organisation: string;
   readonly address: string;
   readonly taxNumber: string;
+  /** Words of staff for the first letter; null: there is to be none. */
+  readonly firstWords: string | null;
 }
 
 /**
@@ -49,8 +51,10 @@ export function lockDue(
        s.without_method as "withoutMethod", s.invoice_fields as "invoiceFields",
        s.tax_id, s.works_by, s.shift, c.country, c.region, c.tax_exempt,
        coalesce(v.options ->> 'account', '') as account, m.state as "methodState", s.own_method_id::text as "ownMethodId",
-       c.name, c.organisation, c.address, c.tax_number as "taxNumber"
+       c.name, c.organisation, c.address, c.tax_number as "taxNumber",
+       case when coalesce(g.first_letter, true) then coalesce(g.first_words, '') end as "firstWords"
      from subscriptions s join customers c on c.id = s.customer_id
+     left join agreements g on g.subscription_id = s.id
      left join rate_versions v on v.rate_id = s.rate_id and v.version = s.rate_version
      left join lateral (
        select m.state from payment_methods m where ${isOfSubscription('m', 's')}

@@ -108,6 +108,9 @@ export const acceptanceSchema = z.strictObject({
     .array(z.strictObject({ dueOn: z.iso.date(), due: z.string().regex(/^\d{1,18}$/) }))
     .max(12)
     .optional(),
+  /** Words of staff in the first letter, and whether there is one. */
+  firstWords: z.string().trim().max(2000, 'At most 2,000 characters.').default(''),
+  firstLetter: z.boolean().default(true),
   /** What a card that is given now is to be: the primary one, the fallback, or this subscription's own. */
   cardRole: z.enum(METHOD_ROLES).default('primary'),
   /** It was read on the reader, its holder being there. */

@@ -16,6 +16,7 @@ export async function tellOfStart(
   businessDate: string,
   within: Transaction,
 ): Promise<void> {
+  if (subscription.firstWords === null) return;
   const first = firstCharge(terms);
   const charge =
     first === null
@@ -36,6 +37,7 @@ export async function tellOfStart(
         ...charge,
         card: await sayCurrentCard(subscription, within),
         reason: howPaid(subscription),
+        words: subscription.firstWords,
       },
     },
     businessDate,

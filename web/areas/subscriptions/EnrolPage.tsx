@@ -341,6 +341,7 @@ function Enrol(props: {
         />
         <MoreFields
           {...{ draft, rate, cards, codeHint, faultAt }}
+          planName={plan ? plan.outerName || plan.name : ''}
           codeSays={enrolment.faultAt('codes/0') ?? codeSays}
           hasWords={optional.some(({ label }) => draft.invoiceFields[label])}
           onChange={change}

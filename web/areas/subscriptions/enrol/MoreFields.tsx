@@ -5,6 +5,8 @@ import { sayDate } from '../../../../core/words/date.ts';
 import type { RateView } from '../../../../server/plans/messages.ts';
 import type { TakeableCard } from '../../../../server/rateCards/messages.ts';
 import { useFrame } from '../../../frame/useFrame.ts';
+import { AreaField } from '../../../parts/TextField.tsx';
+import { TickField } from '../../../parts/TickField.tsx';
 import { DateField } from '../../../parts/DateField.tsx';
 import { Fold } from '../../../parts/Fold.tsx';
 import type { ChoiceDraft } from './choice.ts';
@@ -16,6 +18,8 @@ import { sayOwn, type OwnDraft } from './ownDraft.ts';
 interface Props {
   readonly draft: EnrolDraft;
   readonly rate: RateView | undefined;
+  /** The plan as its customers know it. */
+  readonly planName: string;
   readonly cards: readonly TakeableCard[];
   readonly codeSays: string | undefined;
   readonly codeHint: string;
@@ -31,8 +35,20 @@ interface Props {
 
 /** What is seldom needed of an enrolment, folded away under a line that says what it holds. */
 export function MoreFields(props: Props) {
-  const { draft, rate, cards, codeSays, codeHint, faultAt, hasWords, onChange, onChoice, onOwn, children } =
-    props;
+  const {
+    draft,
+    rate,
+    planName,
+    cards,
+    codeSays,
+    codeHint,
+    faultAt,
+    hasWords,
+    onChange,
+    onChoice,
+    onOwn,
+    children,
+  } = props;
   const { businessDate } = useFrame();
   const { starts, lastDay, choice } = draft;
   const own = sayOwn(draft.own);
@@ -42,9 +58,16 @@ export function MoreFields(props: Props) {
     ...(choice.cardId ? ['a rate card'] : []),
     lastDay ? 'a last day' : 'ends as the rate says',
     ...own,
+    ...(draft.firstLetter
+      ? draft.firstWords.trim()
+        ? ['own words in the first letter']
+        : []
+      : ['no first letter']),
     ...(hasWords ? ['words for the invoice'] : []),
   ];
   const isGiven =
+    !draft.firstLetter ||
+    draft.firstWords !== '' ||
     starts !== businessDate ||
     choice.code !== '' ||
     lastDay !== '' ||
@@ -88,6 +111,27 @@ export function MoreFields(props: Props) {
           )}
         </Flex>
         {rate && <OwnFields rate={rate} draft={draft.own} faultAt={faultAt} onChange={onOwn} />}
+        <TickField
+          label="The first letter goes out when it starts"
+          checked={draft.firstLetter}
+          onChange={(firstLetter) => onChange({ firstLetter })}
+        />
+        {draft.firstLetter && (
+          <AreaField
+            label="Own words in the first letter"
+            field="firstWords"
+            rows={2}
+            maxLength={2000}
+            hint={
+              draft.firstWords.trim() === ''
+                ? undefined
+                : `It will read: “Your subscription to ${planName || 'the plan'} starts on … ${draft.firstWords.trim()}”`
+            }
+            value={draft.firstWords}
+            error={faultAt('firstWords')}
+            onChange={(event) => onChange({ firstWords: event.target.value })}
+          />
+        )}
         {children}
       </Grid>
     </Fold>

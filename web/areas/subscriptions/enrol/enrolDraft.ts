@@ -48,6 +48,9 @@ export interface EnrolDraft {
   readonly cardRole: MethodRole;
   /** The card on file that is charged; empty: the one for everything. */
   readonly methodId: string;
+  /** Words for the first letter, and whether there is one. */
+  readonly firstWords: string;
+  readonly firstLetter: boolean;
 }
 
 export function newEnrolment(businessDate: string, customerId: string | null, rateId = ''): EnrolDraft {
@@ -56,6 +59,7 @@ export function newEnrolment(businessDate: string, customerId: string | null, ra
     ...{ who: 'existing' as const, sought: '', name: '', email: '', another: false },
     ...{ customerId: customerId ?? '', contact: {}, invoiceFields: {} },
     ...{ pays: null, card: NO_CARD, cardToken: null, cardRole: 'own' as const, methodId: '' },
+    ...{ firstWords: '', firstLetter: true },
   };
 }
 
@@ -163,6 +167,8 @@ export function messageOf(draft: EnrolDraft, facts: EnrolFacts): EnrolmentMessag
     ...(plan && rate ? { extras: sentExtras(plan, rate, choice), answers: sentAnswers(plan, choice) } : {}),
     ...(rate ? ownOf(draft.own, rate) : {}),
     ...(facts.shown === null ? {} : { shown: [...facts.shown] }),
+    ...(draft.firstLetter ? {} : { firstLetter: false }),
+    ...(draft.firstWords.trim() === '' ? {} : { firstWords: draft.firstWords.trim() }),
     pays: paying.by,
     ...givenCard(draft, paying),
     card: draft.card,
