@@ -117,6 +117,14 @@ describe('what could not be paid at once', () => {
     expect(await invoiceOf(id)).toMatchObject({ state: 'paid', collected: '10000' });
   });
 
+  test('what has lapsed is not charged any more, in parts neither', async () => {
+    const id = await enrolled({ code: '51' });
+    await turn(40);
+    expect((await offering.done<{ state: string }>('get', `/api/subscriptions/${id}`)).state).toBe('lapsed');
+    const answer = await split((await invoiceOf(id)).id);
+    expect([answer.status, answer.body.detail]).toEqual([409, expect.stringContaining('lapsed')]);
+  });
+
   test('what is being charged just now cannot be split, nor what is paid', async () => {
     const id = await enrolled({});
     await world.misbehave({ down: true });

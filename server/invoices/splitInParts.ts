@@ -64,6 +64,11 @@ async function prepare(almanac: Almanac, id: string, wanted: Wanted, within: Tra
   if (!found) throw new RefusedCommand(404, 'There is no such invoice.');
   const subscription = await lockedSubscription(found.subscriptionId, within);
   const invoice = await found.reload({ transaction: within, lock: within.LOCK.UPDATE });
+  if (subscription.state === 'lapsed')
+    throw new RefusedCommand(
+      409,
+      'It has lapsed: nothing is charged any more, and what is open is paid by hand.',
+    );
   await requireSplittable(almanac, invoice, within);
   if (wanted.firstOn < today) throw new RefusedCommand(422, 'Choose today or a later day.', '/firstOn');
   if (toDay(wanted.firstOn) - toDay(today) > MOST_DAYS_AHEAD)

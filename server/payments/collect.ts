@@ -105,6 +105,8 @@ async function prepare(
   }
   const byItself = request.channel === 'by itself';
   if (byItself && subscription.collects === 'by hand') {
+    // It was charged by itself when the first of its methods was tried.
+    if (latest?.goesOn) await latest.update({ goesOn: false }, { transaction: within });
     await openOrJoinCase(almanac, { subscription, invoice }, null, request.businessDate, within);
     return 'waits for the customer';
   }

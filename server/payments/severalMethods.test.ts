@@ -162,6 +162,20 @@ describe('one day’s attempt', () => {
     expect(await tried(id)).toEqual([`${poor} declined`, `${good} collected`]);
   });
 
+  test('what is paid by hand by then is not charged to the next method', async () => {
+    const [poor, good] = [await card({ code: '51' }, 'poor'), await card({}, 'good')];
+    const { id, customerId } = await enrolled(poor);
+    await give(customerId, good, 'fallback');
+    await world.misbehave({ chargesAnswer: { status: 503, charged: true, page: true, times: 1 } });
+    await turn();
+    const [attempt] = await Attempt.findAll({ where: { state: 'under way' } });
+    if (attempt) await askGateway(world.almanac, attempt, await offering.today());
+    await world.almanac.db.rows(`update subscriptions set collects = 'by hand' where id = $id`, { id });
+    await turn();
+    expect(await tried(id)).toEqual([`${poor} declined`]);
+    expect(await casesOf(id)).toHaveLength(1);
+  });
+
   test('a fallback that is withdrawn before its turn leaves the answer that there was', async () => {
     const [poor, good] = [await card({ code: '51' }, 'poor'), await card({}, 'good')];
     const { id, customerId } = await enrolled(poor);

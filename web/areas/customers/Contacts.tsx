@@ -90,7 +90,10 @@ export function Contacts({
                 variant="outline"
                 aria-label={`Leave out ${one.name}`}
                 onClick={() =>
-                  void acting.act(() => remove(`${path}/${one.id}`), `${one.name} gets no letters any more.`)
+                  void acting.act(
+                    () => remove(`${path}/${one.id}`),
+                    `${one.name} gets no letters any more. Links in those they got stay good until they are ended, at the right.`,
+                  )
                 }
               >
                 Leave out

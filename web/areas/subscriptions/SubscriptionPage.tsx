@@ -182,7 +182,9 @@ export function SubscriptionPage() {
           None has been issued yet; the first is at the head of the list at the right.
         </Text>
       )}
-      {one.invoices.length > 0 && <Invoices invoices={one.invoices} currency={one.currency} />}
+      {one.invoices.length > 0 && (
+        <Invoices invoices={one.invoices} currency={one.currency} splits={one.state !== 'lapsed'} />
+      )}
       <Box mt="6">
         <Messages customerId={one.customerId} customer={one.customer} />
       </Box>
@@ -216,9 +218,12 @@ function windowOf(one: SubscriptionView, today: string): { from: string; to: str
 function Invoices({
   invoices,
   currency,
+  splits,
 }: {
   readonly invoices: readonly InvoiceView[];
   readonly currency: string;
+  /** Whether what is open may be paid in parts. */
+  readonly splits: boolean;
 }) {
   return (
     <Box bg="page" borderWidth="1px" borderColor="lines" borderRadius="md">
@@ -241,7 +246,7 @@ function Invoices({
         </Table.Header>
         <Table.Body>
           {invoices.map((invoice) => (
-            <InvoiceRows key={invoice.id} invoice={invoice} currency={currency} />
+            <InvoiceRows key={invoice.id} {...{ invoice, currency, splits }} />
           ))}
         </Table.Body>
       </Table.Root>
@@ -252,7 +257,12 @@ function Invoices({
 /** The states of invoices of which something can be open. */
 const OPEN = ['issued', 'part-paid'];
 
-function InvoiceRows({ invoice, currency }: { readonly invoice: InvoiceView; readonly currency: string }) {
+function InvoiceRows(props: {
+  readonly invoice: InvoiceView;
+  readonly currency: string;
+  readonly splits: boolean;
+}) {
+  const { invoice, currency, splits } = props;
   const quiet = invoice.attempts.length === 1 && invoice.attempts[0]?.state === 'collected';
   return (
     <>
@@ -289,7 +299,7 @@ function InvoiceRows({ invoice, currency }: { readonly invoice: InvoiceView; rea
           <Table.Cell textAlign="end">{sayFigure(BigInt(amount), currency)}</Table.Cell>
         </Table.Row>
       ))}
-      {invoice.dues.length === 0 && BigInt(invoice.owed) > 1n && OPEN.includes(invoice.state) && (
+      {splits && invoice.dues.length === 0 && BigInt(invoice.owed) > 1n && OPEN.includes(invoice.state) && (
         <ForWriters>
           <Table.Row>
             <Table.Cell />
