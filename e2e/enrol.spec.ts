@@ -188,6 +188,35 @@ test('a list from a spreadsheet is understood, its bad rows are given back and m
   for (const { rule, breaches } of await verify(world.almanac)) expect(breaches, rule).toEqual([]);
 });
 
+test('many who have no card are chosen across a list and asked by mail, and who is left out is said first', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  await page.goto(`${home}/subscriptions?sort=customer`);
+  // Una and Vigo came from a file without a card; Ada has one.
+  for (const name of ['Ada Fenn', 'Una Merrow'])
+    await page.getByRole('checkbox', { name: `Choose ${name}, Hive Watch` }).check();
+  // What is chosen stays while one searches.
+  await page.getByLabel('Search subscriptions').fill('Vigo');
+  await expect(page.getByText('1 subscription')).toBeVisible();
+  await page.getByRole('checkbox', { name: 'Choose Vigo Nettle, Hive Watch' }).check();
+  const bar = page.getByRole('region', { name: 'What is chosen' });
+  await expect(bar).toContainText('3 chosen');
+  await bar.getByRole('button', { name: 'Ask for a card by mail …' }).click();
+  await expect(bar).toContainText('2 letters are written, each with a link to give a card.');
+  await expect(bar).toContainText('Left out: Ada Fenn, there is a card that can be charged');
+  await isAccessible(page);
+  await bar.getByRole('button', { name: 'Write them' }).click();
+  await expect(bar).toContainText('2 letters are written, and reminders follow.');
+  const letters = await world.almanac.db.rows<{ name: string }>(
+    `select c.name from letters l join customers c on c.id = l.customer_id
+     where l.event = 'mandate request' and c.reference like '30%' order by c.name`,
+  );
+  expect(letters.map(({ name }) => name)).toEqual(['Una Merrow', 'Vigo Nettle']);
+  await bar.getByRole('button', { name: 'Choose none' }).click();
+  await expect(bar).toBeHidden();
+});
+
 test('a list opens with what runs, its columns are chosen, and what is looked for is saved as a view', async ({
   page,
 }) => {
@@ -225,33 +254,4 @@ test('a list opens with what runs, its columns are chosen, and what is looked fo
   // Whoever searches finds those that ended too.
   await page.goto(`${home}/subscriptions?search=Hive`);
   await expect(count(all?.n ?? 0)).toBeVisible();
-});
-
-test('many who have no card are chosen across a list and asked by mail, and who is left out is said first', async ({
-  page,
-}) => {
-  await openSample(page, home);
-  await page.goto(`${home}/subscriptions?sort=customer`);
-  // Una and Vigo came from a file without a card; Ada has one.
-  for (const name of ['Ada Fenn', 'Una Merrow'])
-    await page.getByRole('checkbox', { name: `Choose ${name}, Hive Watch` }).check();
-  // What is chosen stays while one searches.
-  await page.getByLabel('Search subscriptions').fill('Vigo');
-  await expect(page.getByText('1 subscription')).toBeVisible();
-  await page.getByRole('checkbox', { name: 'Choose Vigo Nettle, Hive Watch' }).check();
-  const bar = page.getByRole('region', { name: 'What is chosen' });
-  await expect(bar).toContainText('3 chosen');
-  await bar.getByRole('button', { name: 'Ask for a card by mail …' }).click();
-  await expect(bar).toContainText('2 letters are written, each with a link to give a card.');
-  await expect(bar).toContainText('Left out: Ada Fenn, there is a card that can be charged');
-  await isAccessible(page);
-  await bar.getByRole('button', { name: 'Write them' }).click();
-  await expect(bar).toContainText('2 letters are written, and reminders follow.');
-  const letters = await world.almanac.db.rows<{ name: string }>(
-    `select c.name from letters l join customers c on c.id = l.customer_id
-     where l.event = 'mandate request' and c.reference like '30%' order by c.name`,
-  );
-  expect(letters.map(({ name }) => name)).toEqual(['Una Merrow', 'Vigo Nettle']);
-  await bar.getByRole('button', { name: 'Choose none' }).click();
-  await expect(bar).toBeHidden();
 });
