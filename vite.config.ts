@@ -16,7 +16,7 @@ const GROUPS = [
     name: 'desk',
     test: anyOf(
       'web/frame/(Frame|PageAndMargin|PageLoading|ForWriters|useFrame)',
-      'web/parts/(StateMark|ThreadLine|Charges|sayCount|ShownText|threadWindow|QuantityField)',
+      'web/parts/(StateMark|ThreadLine|Charges|sayCount|ShownText|threadWindow|QuantityField|list/Choice)',
       'core/offer/kinds',
       'server/subscriptions/states',
       'core/words/(amount|date)\\.ts',
@@ -28,7 +28,7 @@ const GROUPS = [
     test: anyOf(
       'node_modules/@zag-js/(dom-query|utils|core|types|presence|dismissable|interact-outside|focus-visible|aria-hidden|rect-utils)/',
       'components/(radio-group|checkbox|portal)/',
-      'web/parts/(AmountField|TickField|CardFields|Confirm|Archive|Correspondence|ReplaceCard|PricesBeside|EndLinks|Fold|sayInstant|sayName)',
+      'web/parts/(AmountField|TickField|CardFields|Confirm|Archive|Correspondence|TakeCard|ReadOnReader|PricesBeside|Fold|sayInstant|sayName)',
       'web/parts/alter/alteration',
       'core/offer/variant',
       'web/areas/plans/MoveEffect',

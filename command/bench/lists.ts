@@ -138,6 +138,11 @@ async function allAsked(bench: Bench, get: (path: string) => Promise<{ body: unk
     );
     asked.push([`${list}, search for two letters`, `${path}?search=wr`, 100]);
   }
+  asked.push(
+    ['subscriptions, as the list opens', '/api/subscriptions?state=not%20ended', 100],
+    ['subscriptions, not ended, by next', '/api/subscriptions?state=not%20ended&sort=next', 100],
+    ['what happened with a customer', '/api/customers/77/timeline', 50],
+  );
   asked.push([
     'subscriptions, by date',
     `/api/subscriptions?dated=overdue&from=2027-12-01&until=2028-02-01`,

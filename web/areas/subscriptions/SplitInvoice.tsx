@@ -26,12 +26,12 @@ interface Props {
   /** Minor units, digits only. */
   readonly owed: string;
   readonly currency: string;
+  readonly onClose: () => void;
 }
 
 /** Lets what is open of an invoice be paid in parts; the parts are shown before they are agreed. */
-export function SplitInvoice({ id, number, owed, currency }: Props) {
+export function SplitInvoice({ id, number, owed, currency, onClose }: Props) {
   const { businessDate } = useFrame();
-  const [open, setOpen] = useState(false);
   const [parts, setParts] = useState('3');
   const [every, setEvery] = useState<PartInterval>('P1M');
   const [firstOn, setFirstOn] = useState(businessDate);
@@ -42,19 +42,8 @@ export function SplitInvoice({ id, number, owed, currency }: Props) {
   const dated = isGood && length ? inParts(BigInt(owed), count, toDay(firstOn), length) : [];
   const split = async () => {
     const body = { parts: count, every, firstOn };
-    if (await acting.act(() => post(`/api/invoices/${id}/parts`, body))) setOpen(false);
+    if (await acting.act(() => post(`/api/invoices/${id}/parts`, body))) onClose();
   };
-  if (!open)
-    return (
-      <Button
-        size="2xs"
-        variant="outline"
-        onClick={() => setOpen(true)}
-        aria-label={`Pay ${number} in parts`}
-      >
-        Pay it in parts …
-      </Button>
-    );
   return (
     <Box py="2" role="group" aria-label={`Invoice ${number} in parts`}>
       <Flex gap="3" align="flex-start" wrap="wrap">
@@ -108,7 +97,7 @@ export function SplitInvoice({ id, number, owed, currency }: Props) {
         >
           Agree these parts
         </Button>
-        <Button size="xs" variant="outline" onClick={() => setOpen(false)}>
+        <Button size="xs" variant="outline" onClick={onClose}>
           Leave it
         </Button>
       </Flex>

@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Heading, Link as TextLink, Table, Text } from '@chakra-ui/react';
-import { useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { formatDay, toDay } from '../../../core/dates/day.ts';
 import { sayAmount, sayFigure } from '../../../core/words/amount.ts';
@@ -16,7 +16,6 @@ import { StateMark } from '../../parts/StateMark.tsx';
 import { ThreadLegend } from '../../parts/ThreadLegend.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { ForWriters } from '../../frame/ForWriters.tsx';
-import { SplitInvoice } from './SplitInvoice.tsx';
 import { Planned } from './Planned.tsx';
 import { Messages } from '../customers/Messages.tsx';
 import { Agreement } from './Agreement.tsx';
@@ -254,6 +253,33 @@ function Invoices({
   );
 }
 
+// Seldom wanted.
+const SplitInvoice = lazy(() =>
+  import('./SplitInvoice.tsx').then((part) => ({ default: part.SplitInvoice })),
+);
+
+/** Lets an open invoice be paid in parts, once that is asked for. */
+function InParts({ invoice, currency }: { readonly invoice: InvoiceView; readonly currency: string }) {
+  const [open, setOpen] = useState(false);
+  const { id, number, owed } = invoice;
+  if (!open)
+    return (
+      <Button
+        size="2xs"
+        variant="outline"
+        onClick={() => setOpen(true)}
+        aria-label={`Pay ${number} in parts`}
+      >
+        Pay it in parts …
+      </Button>
+    );
+  return (
+    <Suspense>
+      <SplitInvoice {...{ id, number, owed, currency }} onClose={() => setOpen(false)} />
+    </Suspense>
+  );
+}
+
 /** The states of invoices of which something can be open. */
 const OPEN = ['issued', 'part-paid'];
 
@@ -304,7 +330,7 @@ function InvoiceRows(props: {
           <Table.Row>
             <Table.Cell />
             <Table.Cell colSpan={4}>
-              <SplitInvoice id={invoice.id} number={invoice.number} owed={invoice.owed} currency={currency} />
+              <InParts invoice={invoice} currency={currency} />
             </Table.Cell>
           </Table.Row>
         </ForWriters>
