@@ -27,6 +27,7 @@ import * as contacts from './migrations/0023-contacts.ts';
 import * as merges from './migrations/0024-merges.ts';
 import * as files from './migrations/0025-files.ts';
 import * as firstLetter from './migrations/0026-first-letter.ts';
+import * as noteMethods from './migrations/0027-note-methods.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -55,6 +56,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0024-merges', ...merges },
   { name: '0025-files', ...files },
   { name: '0026-first-letter', ...firstLetter },
+  { name: '0027-note-methods', ...noteMethods },
 ];
 
 /**
