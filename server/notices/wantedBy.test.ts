@@ -1,0 +1,22 @@
+import { expect, test } from 'vitest';
+import { TEMPLATES, type LetterEvent } from './templates.ts';
+import { wantedBy } from './wantedBy.ts';
+
+test('what is about money goes to a treasurer, what is private to nobody, and a new letter is not forgotten', () => {
+  const events = Object.keys(TEMPLATES) as LetterEvent[];
+  const of = (kind: ReturnType<typeof wantedBy>) =>
+    events.filter((event) => wantedBy(event) === kind).toSorted();
+  expect(of('payments')).toEqual(['invoice in parts', 'invoice to pay', 'part due', 'receipt']);
+  expect(of('reminders')).toEqual(
+    [
+      'invoice overdue',
+      'lapsed',
+      'last reminder',
+      'mandate request',
+      'payment declined',
+      'payment still declined',
+    ].toSorted(),
+  );
+  expect(of(null)).toEqual(['message']);
+  expect(of('subscription')).toHaveLength(events.length - 4 - 6 - 1);
+});
