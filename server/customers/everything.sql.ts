@@ -14,6 +14,8 @@ export const PARTS: Readonly<Record<string, string>> = {
   files: `
     select f.name, f.media_type, f.size, f.added_on, f.added_by, f.subscription_id::text from customer_files f
     where f.customer_id = $id order by f.id`,
+  numbers_before: `
+    select k.reference from merged_references k where k.customer_id = $id order by k.reference`,
   notes: `
     select n.says, n.written_on, n.written_by, n.subscription_id::text from notes n where n.customer_id = $id order by n.id`,
   payment_methods: `

@@ -65,6 +65,7 @@ export const MOVED = [
   'customer_files',
   'customer_messages',
   'discount_uses',
+  'merged_references',
   'needs',
   'notes',
   'reckonings',
@@ -95,6 +96,12 @@ export async function moveRecords(
     within,
   );
   await db.rows('delete from contacts where customer_id = $from', { from }, within);
+  await db.rows(
+    `insert into merged_references (reference, customer_id)
+     select reference, $id::bigint from customers where id = $from and reference not like 'new-%'`,
+    { id, from },
+    within,
+  );
   await db.rows(
     `update customers c set since = least(c.since, o.since), created_on = least(c.created_on, o.created_on),
        method_asked_on = case when c.has_method then null else coalesce(c.method_asked_on, o.method_asked_on) end

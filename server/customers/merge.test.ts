@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
 import { Offering } from '../../testing/offering.ts';
 import { World } from '../../testing/world.ts';
+import { importFiles } from '../imports/importFiles.ts';
 import { verify } from '../verify/verify.ts';
 import { CustomerLink } from './CustomerLink.ts';
 import { linkToken } from './link.ts';
@@ -80,6 +81,25 @@ describe('two records of one customer', () => {
       `/api/customers/${stays.customerId}/timeline?kind=note`,
     );
     expect(timeline.rows.map(({ says }) => says)).toEqual(['Has two hives']);
+  });
+
+  test('a file that is imported again knows whoever was put into another record', async () => {
+    const [first = '', second = ''] = await world.enrol([{}, {}]);
+    const who = async (id: string) =>
+      (await world.almanac.db.row<{ id: string; reference: string; plan: string }>(
+        `select c.id::text, c.reference, p.key as plan from subscriptions s join customers c on c.id = s.customer_id
+         join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id where s.id = $id`,
+        { id },
+      )) ?? { id: '', reference: '', plan: '' };
+    const [stays, goes] = [await who(first), await who(second)];
+    const text = `reference,name,email,plan,rate,starts\r\n${goes.reference},X,x@post.example,${goes.plan},only,${await offering.later(3)}\r\n`;
+    await offering.done('post', `/api/customers/${stays.id}/merge`, { from: goes.id });
+    const report = await importFiles(world.almanac, [{ name: 'again.csv', text }], { dryRun: false });
+    expect(report).toMatchObject({
+      problems: [],
+      added: { customers: 0, subscriptions: 0 },
+      alreadyThere: { customers: 1, subscriptions: 1 },
+    });
   });
 
   test('whoever has no card gets that of the record that goes, as the first', async () => {

@@ -28,6 +28,7 @@ import * as merges from './migrations/0024-merges.ts';
 import * as files from './migrations/0025-files.ts';
 import * as firstLetter from './migrations/0026-first-letter.ts';
 import * as noteMethods from './migrations/0027-note-methods.ts';
+import * as mergedReferences from './migrations/0028-merged-references.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -57,6 +58,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0025-files', ...files },
   { name: '0026-first-letter', ...firstLetter },
   { name: '0027-note-methods', ...noteMethods },
+  { name: '0028-merged-references', ...mergedReferences },
 ];
 
 /**
