@@ -60,7 +60,9 @@ function present(customer: Customer, facts: ErasureFacts): ErasureEffect {
   const hindrances = [
     ...(customer.erasedOn ? ['It has been done already.'] : []),
     ...(facts.runs > 0
-      ? [`${facts.runs === 1 ? 'A subscription runs' : `${facts.runs} subscriptions run`}: end it first.`]
+      ? [
+          `${facts.runs === 1 ? 'A subscription runs' : `${facts.runs} subscriptions run`}: end ${facts.runs === 1 ? 'it' : 'them'} first.`,
+        ]
       : []),
     ...(facts.open > 0 ? ['Something is still owed: collect it, or write it off, first.'] : []),
     ...(facts.underWay > 0 ? ['A charge is under way: wait for its outcome.'] : []),
