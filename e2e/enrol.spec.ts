@@ -239,6 +239,7 @@ test('a list opens with what runs, its columns are chosen, and what is looked fo
   await columns.getByText('Thread').click();
   await expect(page.getByRole('columnheader', { name: 'Thread' })).toBeHidden();
   await page.getByRole('combobox', { name: 'State' }).selectOption('ended');
+  await expect(count(1)).toBeVisible();
   await page.getByLabel('Name of a view').fill('Those that left');
   await page.keyboard.press('Enter');
   await expect(page.getByText('Saved: Those that left.')).toBeVisible();

@@ -112,7 +112,7 @@ export function MoreFields(props: Props) {
         </Flex>
         {rate && <OwnFields rate={rate} draft={draft.own} faultAt={faultAt} onChange={onOwn} />}
         <TickField
-          label="The first letter goes out when it starts"
+          label="The first letter goes out on the first day"
           checked={draft.firstLetter}
           onChange={(firstLetter) => onChange({ firstLetter })}
         />
