@@ -307,7 +307,9 @@ function Enrol(props: {
             onTake={(id) => {
               setSoughtRate('');
               change({ rateId: id });
-              goOnTo(hasCard ? 'pays' : 'number');
+              // Whoever types faster than the customer is read comes to the ways to pay.
+              const isRead = customerId === '' || customer !== undefined;
+              goOnTo(hasCard || !isRead ? 'pays' : 'number');
             }}
           />
         )}
