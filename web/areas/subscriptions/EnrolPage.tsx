@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import type { PlanView } from '../../../server/plans/messages.ts';
 import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
@@ -73,6 +73,7 @@ function Enrol(props: {
     initial,
   );
   const [soughtRate, setSoughtRate] = useState('');
+  const waitsForCustomer = useRef(false);
   const change = (to: Partial<EnrolDraft>) => setDraft((now) => ({ ...now, ...to }));
   /** Goes on with a field once what was taken is drawn. */
   const goOnTo = (field: string) => setTimeout(() => goToField(field));
@@ -131,6 +132,12 @@ function Enrol(props: {
     change({ who: 'existing', customerId: id, sought: '', pays: null, methodId: '' });
     goOnTo(id === '' ? 'customer' : rateId === '' ? 'rateId' : 'pays');
   };
+  // Whoever types faster than the customer is read comes to the way to pay once it is known.
+  useEffect(() => {
+    if (!waitsForCustomer.current || customer === undefined) return;
+    waitsForCustomer.current = false;
+    setTimeout(() => goToField(hasCard ? 'pays' : 'number'));
+  }, [customer, hasCard]);
   const { problem, tried } = enrolment;
   // What is wrong with the card on file is said beside the fields of another.
   if (problem?.at('/cardToken') && paying.way === 'file') change({ pays: 'typed' });
@@ -307,9 +314,8 @@ function Enrol(props: {
             onTake={(id) => {
               setSoughtRate('');
               change({ rateId: id });
-              // Whoever types faster than the customer is read comes to the ways to pay.
-              const isRead = customerId === '' || customer !== undefined;
-              goOnTo(hasCard || !isRead ? 'pays' : 'number');
+              if (customerId === '' || customer !== undefined) goOnTo(hasCard ? 'pays' : 'number');
+              else waitsForCustomer.current = true;
             }}
           />
         )}
