@@ -91,6 +91,8 @@ async function prepare(
   const methods = (await methodsInTurn(subscription, within)).filter(
     ({ id }) => request.methodId === undefined || id === request.methodId,
   );
+  // A card that this subscription is not charged with says nothing of its debt.
+  if (request.methodId !== undefined && methods.length === 0) return 'nothing to collect';
   const method = await nextMethod(methods, declinedIn(known), within);
   const underWay = await Attempt.findOne({
     where: { invoiceId: invoice.id, state: 'under way' },

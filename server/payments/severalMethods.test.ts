@@ -77,6 +77,20 @@ const casesOf = async (id: string) =>
   ).map(({ said }) => said);
 const state = async (id: string) =>
   (await offering.done<{ state: string }>('get', `/api/subscriptions/${id}`)).state;
+/**
+ * A day that stopped between two methods: the first was declined, and its answer came while nobody turned a page. The next is
+ * tried when somebody does.
+ */
+async function stopped(): Promise<Enrolled & { readonly poor: string; readonly good: string }> {
+  const [poor, good] = [await card({ code: '51' }, 'poor'), await card({}, 'good')];
+  const one = await enrolled(poor);
+  await give(one.customerId, good, 'fallback');
+  await world.misbehave({ chargesAnswer: { status: 503, charged: true, page: true, times: 1 } });
+  await turn();
+  const attempt = await Attempt.findOne({ where: { state: 'under way' }, rejectOnEmpty: true });
+  expect(await askGateway(world.almanac, attempt, await offering.today())).toBe('next method');
+  return { ...one, poor, good };
+}
 
 describe('one day’s attempt', () => {
   test('the fallback is charged on the same day, with no case and no letter but the receipt for it', async () => {
@@ -148,14 +162,7 @@ describe('one day’s attempt', () => {
   });
 
   test('what stopped between two methods is gone on with, once, whoever takes it up', async () => {
-    const [poor, good] = [await card({ code: '51' }, 'poor'), await card({}, 'good')];
-    const { id, customerId } = await enrolled(poor);
-    await give(customerId, good, 'fallback');
-    // The answer about the first comes while nobody turns a page: the next method is tried when somebody does.
-    await world.misbehave({ chargesAnswer: { status: 503, charged: true, page: true, times: 1 } });
-    await turn();
-    const [attempt] = await Attempt.findAll({ where: { state: 'under way' } });
-    if (attempt) expect(await askGateway(world.almanac, attempt, await offering.today())).toBe('next method');
+    const { id, poor, good } = await stopped();
     expect(await tried(id)).toEqual([`${poor} declined goes on`]);
     expect(await casesOf(id)).toEqual([]);
     await turn();
@@ -163,13 +170,7 @@ describe('one day’s attempt', () => {
   });
 
   test('what is paid by hand by then is not charged to the next method', async () => {
-    const [poor, good] = [await card({ code: '51' }, 'poor'), await card({}, 'good')];
-    const { id, customerId } = await enrolled(poor);
-    await give(customerId, good, 'fallback');
-    await world.misbehave({ chargesAnswer: { status: 503, charged: true, page: true, times: 1 } });
-    await turn();
-    const [attempt] = await Attempt.findAll({ where: { state: 'under way' } });
-    if (attempt) await askGateway(world.almanac, attempt, await offering.today());
+    const { id, poor } = await stopped();
     await world.almanac.db.rows(`update subscriptions set collects = 'by hand' where id = $id`, { id });
     await turn();
     expect(await tried(id)).toEqual([`${poor} declined`]);
@@ -177,13 +178,7 @@ describe('one day’s attempt', () => {
   });
 
   test('a fallback that is withdrawn before its turn leaves the answer that there was', async () => {
-    const [poor, good] = [await card({ code: '51' }, 'poor'), await card({}, 'good')];
-    const { id, customerId } = await enrolled(poor);
-    await give(customerId, good, 'fallback');
-    await world.misbehave({ chargesAnswer: { status: 503, charged: true, page: true, times: 1 } });
-    await turn();
-    const [attempt] = await Attempt.findAll({ where: { state: 'under way' } });
-    if (attempt) await askGateway(world.almanac, attempt, await offering.today());
+    const { id, customerId, poor } = await stopped();
     await offering.done(
       'post',
       `/api/customers/${customerId}/methods/${await idOf(customerId, 'fallback')}/withdrawal`,
@@ -317,6 +312,21 @@ describe('a card that is looked at', () => {
     expect(answer.card).toContain('2/2033');
     expect(await roles(customerId)).toEqual(['primary usable']);
     expect(await state(id)).not.toBe('lapsed');
+  });
+
+  test('another expiry of the card of one subscription leaves the cases of the others as they are', async () => {
+    const [poor, own] = [await card({ code: '51' }, 'poor'), await card({}, 'own')];
+    const one = await enrolled(poor);
+    await turn();
+    expect(await casesOf(one.id)).toEqual(['open wait']);
+    await enrolled(own, { customer: { id: one.customerId }, cardRole: 'own' });
+    const path = `/api/customers/${one.customerId}/methods/${await idOf(one.customerId, 'own')}/expiry`;
+    const answer = await offering.done<{ charged: object[] }>('put', path, {
+      ...{ expiresYear: 2034, expiresMonth: 2 },
+    });
+    expect(answer.charged).toEqual([]);
+    expect(await tried(one.id)).toEqual([`${poor} declined`]);
+    expect(await casesOf(one.id)).toEqual(['open wait']);
   });
 
   test('a gateway that is away changes nothing and says so', async () => {

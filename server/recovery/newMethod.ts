@@ -143,7 +143,8 @@ export async function collectDebts(
       ...{ invoiceId: id, reason, channel, businessDate, occasion },
       ...(methodId === undefined ? {} : { methodId }),
     };
-    charged.push({ invoice: number, outcome: await collectInvoice(almanac, request) });
+    const outcome = await collectInvoice(almanac, request);
+    if (outcome !== 'nothing to collect') charged.push({ invoice: number, outcome });
   }
   return charged;
 }
