@@ -11,7 +11,10 @@ import type { Reckoning } from './reckon.ts';
 export interface Accepted {
   readonly reckoning: Pick<Reckoning, 'rate' | 'terms'> &
     Partial<
-      Pick<Reckoning, 'variantId' | 'rateCardId' | 'extras' | 'answers' | 'codes' | 'noTaxBecause' | 'note'>
+      Pick<
+        Reckoning,
+        'rateVersion' | 'variantId' | 'rateCardId' | 'extras' | 'answers' | 'codes' | 'noTaxBecause' | 'note'
+      >
     >;
   /** The one that it was kept under; null where it is accepted as it is made. */
   readonly reckoningId?: string | null;
@@ -60,9 +63,10 @@ export async function accept(
 const enrolmentOf =
   (enrolledOn: string) =>
   ({ reckoning, customer, reference, paying, invoiceFields = [] }: Accepted): Enrolment => {
-    const { rate, terms, variantId, rateCardId, extras, answers, noTaxBecause, note } = reckoning;
+    const { rate, rateVersion, terms, variantId, rateCardId, extras, answers, noTaxBecause, note } =
+      reckoning;
     return {
-      ...{ reference, customer, rate, terms, enrolledOn },
+      ...{ reference, customer, rate, terms, enrolledOn, rateVersion: rateVersion ?? rate.version },
       invoiceFields: [
         ...invoiceFields,
         ...(noTaxBecause ? [{ label: 'No tax', value: noTaxBecause }] : []),

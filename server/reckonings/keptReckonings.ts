@@ -17,7 +17,7 @@ import { duesOf, reckon, sayReckoning, type Reckoning, type TaxedAs } from './re
 export const GOOD_DAYS = 14;
 
 /** What of a reckoning is frozen. */
-type Frozen = Omit<Reckoning, 'plan' | 'rate' | 'pricedOn'>;
+type Frozen = Omit<Reckoning, 'plan' | 'rate' | 'rateVersion' | 'pricedOn'>;
 
 /** A reckoning as it was kept. */
 export interface KeptReckoning {
@@ -34,7 +34,7 @@ export async function keepReckoning(
   who: TaxedAs & { readonly customerId: string | null },
   within: Transaction,
 ): Promise<ReckoningView> {
-  const { plan: _, rate, pricedOn, ...frozen } = reckoning;
+  const { plan: _, rate, rateVersion, pricedOn, ...frozen } = reckoning;
   const dues = await duesOf(almanac, reckoning, who, within);
   const says = await sayReckoning(almanac, reckoning, who, within);
   const goodUntil = formatDay(toDay(pricedOn) + GOOD_DAYS);
@@ -44,7 +44,7 @@ export async function keepReckoning(
      values ($customerId, $rateId, $rateVersion, $currency, $frozen::jsonb, $dues::jsonb, $says, $pricedOn, $goodUntil, $madeBy)
      returning id::text`,
     {
-      ...{ customerId: who.customerId, rateId: rate.id, rateVersion: rate.version, currency, says },
+      ...{ customerId: who.customerId, rateId: rate.id, rateVersion, currency, says },
       ...{ frozen: JSON.stringify(frozen), dues: JSON.stringify(dues), pricedOn, goodUntil },
       madeBy: askerNow().who,
     },
@@ -99,12 +99,13 @@ export async function openReckoning(
   const row = await almanac.db.row<{
     customerId: string | null;
     rateId: string;
+    rateVersion: number;
     frozen: Frozen;
     dues: FirstDue[];
     pricedOn: string;
     goodUntil: string;
   }>(
-    `select k.customer_id::text as "customerId", k.rate_id::text as "rateId", k.frozen, k.dues, k.priced_on as "pricedOn",
+    `select k.customer_id::text as "customerId", k.rate_id::text as "rateId", k.rate_version as "rateVersion", k.frozen, k.dues, k.priced_on as "pricedOn",
        k.good_until as "goodUntil"
      from reckonings k where k.id = $id for update`,
     { id },
@@ -123,6 +124,6 @@ export async function openReckoning(
     );
   const rate = await Rate.findByPk(row.rateId, { transaction: within, rejectOnEmpty: true });
   const plan = await Plan.findByPk(rate.planId, { transaction: within, rejectOnEmpty: true });
-  const { customerId, dues, pricedOn } = row;
-  return { id, customerId, dues, reckoning: { ...row.frozen, plan, rate, pricedOn } };
+  const { customerId, dues, rateVersion, pricedOn } = row;
+  return { id, customerId, dues, reckoning: { ...row.frozen, plan, rate, rateVersion, pricedOn } };
 }

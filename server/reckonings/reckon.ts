@@ -17,6 +17,8 @@ import { choose, type Choice, type Chosen } from './choose.ts';
 export interface Reckoning extends Chosen {
   readonly plan: Plan;
   readonly rate: Rate;
+  /** The version of the rate that was priced. */
+  readonly rateVersion: number;
   /** Why no tax is charged, where that was agreed. */
   readonly noTaxBecause: string;
   /** Stands on every invoice. */
@@ -52,7 +54,7 @@ export async function reckon(
     throw new RefusedCommand(422, 'This rate is archived and not sold any more. Choose another.', '/rateId');
   const chosen = await choose(almanac, choice, { ...of, plan, rate }, within);
   const { noTaxBecause = '', note = '' } = choice.own;
-  return { ...chosen, plan, rate, noTaxBecause, note, pricedOn: on };
+  return { ...chosen, plan, rate, rateVersion: rate.version, noTaxBecause, note, pricedOn: on };
 }
 
 /** The first charges of a reckoning for somebody, by the taxes and working days in force. */

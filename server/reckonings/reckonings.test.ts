@@ -54,16 +54,17 @@ const acceptIt = async (id: string, more: object = {}) => {
     ...more,
   });
 };
+/** Sells at another price from now on, as staff do it: those who subscribe stay as they are. */
 const dearer = async (amount: string) => {
   const { rates } = await offering.done<{
-    rates: { id: string; version: number; terms: object; name: string }[];
+    rates: { id: string; version: number; terms: object; name: string; options: object; taxChoice: object }[];
   }>('get', `/api/plans/${planId}`);
   const rate = rates.find(({ id }) => id === rateId);
-  const terms = { ...rate?.terms, lines: [{ name: 'Row', price: { scheme: 'each', amount } }] };
-  await world.almanac.db.rows(`update rates set terms = $terms::jsonb where id = $rateId`, {
-    terms: JSON.stringify(terms),
-    rateId,
-  });
+  if (!rate) throw new Error('The rate is not there.');
+  const { version, name, options, taxChoice } = rate;
+  const terms = { ...rate.terms, lines: [{ name: 'Row', price: { scheme: 'each', amount } }] };
+  const value = { name, terms, options, taxChoice };
+  await offering.done('put', `/api/rates/${rateId}`, { version, value, subscribers: { kind: 'stay' } });
 };
 
 describe('a reckoning', () => {
@@ -73,6 +74,12 @@ describe('a reckoning', () => {
     await dearer('99.00');
     const { status, body } = await acceptIt(kept.id);
     expect(status, JSON.stringify(body)).toBe(201);
+    // It is of the version that was priced, not of the one that is sold by now.
+    const [of] = await world.almanac.db.rows(
+      'select s.rate_version as begun, r.version as sold from subscriptions s join rates r on r.id = s.rate_id where s.id = $id',
+      { id: body.id },
+    );
+    expect(of).toEqual({ begun: 1, sold: 2 });
     await world.turnTo('2027-03-02');
     const invoiced = await world.almanac.db.rows<{ said: string }>(
       `select due_on || ' ' || total as said from invoices where subscription_id = $id order by id`,

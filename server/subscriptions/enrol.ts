@@ -21,6 +21,8 @@ export interface Enrolment {
   readonly reference: string;
   readonly customer: Pick<Customer, 'id' | 'country' | 'region' | 'taxExempt'>;
   readonly rate: Rate;
+  /** The version of the rate that the terms were made of. */
+  readonly rateVersion: number;
   readonly terms: Terms;
   readonly enrolledOn: string;
   readonly invoiceFields?: readonly InvoiceField[];
@@ -63,7 +65,16 @@ export async function enrolAll(
   const written = new Map<Terms, ReturnType<typeof ofTerms>>();
   const foresight = new Map<string, Foreseen>();
   const rows = enrolments.map((enrolment) => {
-    const { terms, customer, rate, reference, enrolledOn, invoiceFields = [], facts = {} } = enrolment;
+    const {
+      terms,
+      customer,
+      rate,
+      rateVersion,
+      reference,
+      enrolledOn,
+      invoiceFields = [],
+      facts = {},
+    } = enrolment;
     const same = written.get(terms) ?? ofTerms(terms, written.size);
     written.set(terms, same);
     const { place, ...fixed } = same;
@@ -89,7 +100,7 @@ export async function enrolAll(
     }
     const row = {
       ...{ reference, shift, tax_id, works_by, invoicing, customer_id: customer.id, ...fixed },
-      ...{ rate_id: rate.id, rate_version: rate.version, starts_on: terms.starts },
+      ...{ rate_id: rate.id, rate_version: rateVersion, starts_on: terms.starts },
       ...{ wake_on: enrolledOn, enrolled_on: enrolledOn },
       invoice_fields: listOf(invoiceFields),
       variant_id: facts.variantId ?? null,
