@@ -4,9 +4,10 @@ import { expect, type Page } from '@playwright/test';
 /** No serious finding of axe on the screen as it stands; a letter's frame runs no script, so axe cannot enter it. */
 export async function isAccessible(page: Page): Promise<void> {
   // What is just coming or going is looked at once it is there: half-way through a fade every colour is too faint.
+  // What waits behind a dialog waits for the dialog.
   await page.waitForFunction(
     () =>
-      document.querySelector('button[data-loading]') === null &&
+      document.querySelector('button[data-loading]:not([aria-hidden] *, [inert] *)') === null &&
       document
         .getAnimations()
         .every(
