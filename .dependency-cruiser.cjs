@@ -10,12 +10,12 @@ module.exports = {
     },
     {
       name: 'web-knows-messages-alone',
-      comment: 'The interface knows the server by its messages (types and schemas), never by its inside.',
+      comment: 'The interface knows the server by its messages (types and schemas) and the words of its kinds, never by its inside.',
       severity: 'error',
       from: { path: '^web/' },
       to: {
         path: '^server/',
-        pathNot: '([mM]essages|states)\\.ts$',
+        pathNot: '([mM]essages|states|Kinds|Intervals)\\.ts$',
         dependencyTypesNot: ['type-only'],
       },
     },

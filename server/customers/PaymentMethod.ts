@@ -8,6 +8,9 @@ import {
 import { date, dateOrNone, identity, reference, text, textOrNone, whole, table } from '../db/columns.ts';
 import type { MethodRole } from './methodMessages.ts';
 
+/** The states of a method that is not replaced or withdrawn, whether or not it can be charged just now. */
+export const IN_USE = ['usable', 'needs-customer', 'barred'] as const;
+
 /**
  * A card held as the gateway's token, never as a number. Of those that are not replaced a customer has at most one primary
  * and one fallback; others are charged for the subscriptions that name them.

@@ -20,12 +20,12 @@ import { Mandate } from './Mandate.ts';
 import type { WithdrawalEffect } from './methodMessages.ts';
 import { chargedOf, underWayOn } from './methods.sql.ts';
 import { sayCheck } from './methods.ts';
-import { PaymentMethod } from './PaymentMethod.ts';
+import { IN_USE, PaymentMethod } from './PaymentMethod.ts';
 
 /** A method of a customer that is in use, or a refusal. */
 async function methodOf(customerId: string, id: string, within?: Transaction): Promise<PaymentMethod> {
   const method = await PaymentMethod.findOne({
-    where: { id, customerId, state: ['usable', 'needs-customer', 'barred'] },
+    where: { id, customerId, state: IN_USE },
     ...(within ? { transaction: within } : {}),
   });
   if (!method) throw new RefusedCommand(404, 'There is no such method, or it is not in use any more.');
@@ -52,7 +52,7 @@ export function makePrimary(almanac: Almanac, customerId: string, methodId: stri
   return locked(almanac, customerId, methodId, async ({ method, customer, on }, within) => {
     if (method.role === 'primary') return;
     const others = await PaymentMethod.findAll({
-      where: { customerId, role: ['primary', 'fallback'], state: ['usable', 'needs-customer', 'barred'] },
+      where: { customerId, role: ['primary', 'fallback'], state: IN_USE },
       transaction: within,
     });
     const fallback = others.find(({ id, role }) => role === 'fallback' && id !== methodId);
@@ -139,7 +139,7 @@ async function effectOn(
   const fallback =
     method.role === 'primary'
       ? await PaymentMethod.findOne({
-          where: { customerId, role: 'fallback', state: ['usable', 'needs-customer', 'barred'] },
+          where: { customerId, role: 'fallback', state: IN_USE },
           ...(within ? { transaction: within } : {}),
         })
       : null;
@@ -173,7 +173,7 @@ export function withdrawMandate(
       await PaymentMethod.update(
         { role: 'primary' },
         {
-          where: { customerId, role: 'fallback', state: ['usable', 'needs-customer', 'barred'] },
+          where: { customerId, role: 'fallback', state: IN_USE },
           transaction: within,
         },
       );

@@ -1,12 +1,5 @@
 import { z } from 'zod';
-
-/** The letters that a contact may want, and what they are. */
-export const CONTACT_LETTERS = {
-  payments: 'invoices and receipts',
-  reminders: 'reminders of what is unpaid',
-  subscription: 'everything else about the subscription',
-} as const;
-export type ContactLetters = keyof typeof CONTACT_LETTERS;
+import { CONTACT_LETTERS, type ContactLetters, type MomentKind } from './contactKinds.ts';
 
 const most = (length: number) => z.string().trim().max(length, `At most ${length} characters.`);
 
@@ -37,19 +30,6 @@ export const noteSchema = z.strictObject({
     .nullable()
     .default(null),
 });
-
-/** What the line of time of a customer is made of. */
-export const MOMENT_KINDS = {
-  payment: 'payments',
-  invoice: 'invoices',
-  letter: 'letters',
-  message: 'messages',
-  change: 'changes',
-  method: 'ways to pay',
-  note: 'notes',
-  need: 'what needed a person',
-} as const;
-export type MomentKind = keyof typeof MOMENT_KINDS;
 
 /** Something that happened with a customer, in words. */
 export interface Moment {

@@ -9,7 +9,7 @@ import { primaryMethod } from '../payments/methodsInTurn.ts';
 import type { FoundCard } from './findCard.ts';
 import { Mandate } from './Mandate.ts';
 import type { MethodRole } from './methodMessages.ts';
-import { PaymentMethod } from './PaymentMethod.ts';
+import { IN_USE, PaymentMethod } from './PaymentMethod.ts';
 
 /**
  * Keeps a card as a method of a customer, and records the mandate: what was agreed, when, and from where. It takes the place
@@ -66,7 +66,7 @@ export async function keepMethod(
 /** Whatever had a role is replaced, also where a subscription named it. */
 async function letGo(customerId: string, role: MethodRole, within: Transaction): Promise<void> {
   const former = await PaymentMethod.findOne({
-    where: { customerId, role, state: ['usable', 'needs-customer', 'barred'] },
+    where: { customerId, role, state: IN_USE },
     transaction: within,
   });
   if (former) await replaced(former, within);

@@ -11,7 +11,7 @@ import { Customer } from './Customer.ts';
 import { endLinks } from './endLinks.ts';
 import { countMerged, movedMethods, moveRecords } from './merge.sql.ts';
 import type { MergeEffect } from './mergeMessages.ts';
-import { PaymentMethod } from './PaymentMethod.ts';
+import { IN_USE, PaymentMethod } from './PaymentMethod.ts';
 
 /** What putting one record into another would do. Changes nothing. */
 export function effectOfMerging(almanac: Almanac, id: string, from: string): Promise<MergeEffect> {
@@ -95,7 +95,7 @@ async function effectOf(
 ): Promise<MergeEffect> {
   const counts = await countMerged(almanac, goes.id, within);
   const methods = await PaymentMethod.findAll({
-    where: { customerId: goes.id, state: ['usable', 'needs-customer', 'barred'] },
+    where: { customerId: goes.id, state: IN_USE },
     order: ['id'],
     transaction: within,
   });

@@ -1,4 +1,4 @@
-import type { MomentKind } from './contactMessages.ts';
+import type { MomentKind } from './contactKinds.ts';
 
 /** Something that happened, as it is stored: what it is made of, and never a sentence. */
 export interface MomentRow {

@@ -5,7 +5,8 @@ import { World } from '../../testing/world.ts';
 import { Mailing } from '../notices/mailing.ts';
 import { MailRoute } from '../notices/mailRoute.ts';
 import { verify } from '../verify/verify.ts';
-import { MOMENT_KINDS, type Moment } from './contactMessages.ts';
+import { MOMENT_KINDS } from './contactKinds.ts';
+import type { Moment } from './contactMessages.ts';
 
 let world: World;
 let offering: Offering;

@@ -1,8 +1,5 @@
 import { z } from 'zod';
-
-/** How long lies between two parts of an invoice. */
-export const PART_INTERVALS = { P1W: 'every week', P2W: 'every two weeks', P1M: 'every month' } as const;
-export type PartInterval = keyof typeof PART_INTERVALS;
+import { PART_INTERVALS, type PartInterval } from './partIntervals.ts';
 
 /** How the open rest of an invoice is to be paid in parts. */
 export const splitSchema = z.strictObject({

@@ -1,4 +1,4 @@
-import type { ContactLetters } from '../customers/contactMessages.ts';
+import type { ContactLetters } from '../customers/contactKinds.ts';
 import type { LetterEvent } from './templates.ts';
 
 const PAYMENTS: readonly LetterEvent[] = ['receipt', 'invoice to pay', 'part due', 'invoice in parts'];

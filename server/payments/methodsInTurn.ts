@@ -1,5 +1,5 @@
 import type { Transaction } from 'sequelize';
-import { PaymentMethod } from '../customers/PaymentMethod.ts';
+import { IN_USE, PaymentMethod } from '../customers/PaymentMethod.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import type { Subscription } from '../subscriptions/Subscription.ts';
 
@@ -15,7 +15,7 @@ export async function methodsInTurn(
   within?: Transaction,
 ): Promise<PaymentMethod[]> {
   const methods = await PaymentMethod.findAll({
-    where: { customerId, state: ['usable', 'needs-customer', 'barred'] },
+    where: { customerId, state: IN_USE },
     ...(within ? { transaction: within } : {}),
   });
   const turnOf = ({ id, role }: PaymentMethod) =>
@@ -55,7 +55,7 @@ export async function methodInUse(of: Charged, within?: Transaction): Promise<Pa
 /** A customer's primary method, whatever its state, or null. */
 export function primaryMethod(customerId: string, within?: Transaction): Promise<PaymentMethod | null> {
   return PaymentMethod.findOne({
-    where: { customerId, role: 'primary', state: ['usable', 'needs-customer', 'barred'] },
+    where: { customerId, role: 'primary', state: IN_USE },
     ...(within ? { transaction: within } : {}),
   });
 }

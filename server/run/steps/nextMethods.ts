@@ -2,6 +2,7 @@ import { Attempt } from '../../payments/Attempt.ts';
 import { collectInvoice } from '../../payments/collect.ts';
 import { occasionOf } from '../../payments/occasion.ts';
 import type { Step } from '../step.ts';
+import { ofAttempt } from './ofSubscription.ts';
 
 /** What was declined while the customer has another method is tried with that one: the same attempt at it, in its turn. */
 export const tryNextMethods: Step = {
@@ -9,13 +10,7 @@ export const tryNextMethods: Step = {
   due: `select id::text as item from attempts where goes_on order by id`,
   size: 50,
   lanes: 8,
-  async subscriptionOf(almanac, id) {
-    const row = await almanac.db.row<{ id: string }>(
-      'select i.subscription_id::text as id from attempts a join invoices i on i.id = a.invoice_id where a.id = $id',
-      { id },
-    );
-    return row?.id ?? null;
-  },
+  subscriptionOf: ofAttempt,
   async one({ almanac, businessDate }, id) {
     const attempt = await Attempt.findByPk(id, { rejectOnEmpty: true });
     if (!attempt.goesOn) return;

@@ -27,3 +27,12 @@ export async function ofInvoice(almanac: Almanac, item: string): Promise<string 
   );
   return row?.id ?? null;
 }
+
+/** Of steps whose items are attempts. */
+export async function ofAttempt(almanac: Almanac, item: string): Promise<string | null> {
+  const row = await almanac.db.row<{ id: string }>(
+    'select i.subscription_id::text as id from attempts a join invoices i on i.id = a.invoice_id where a.id = $item',
+    { item },
+  );
+  return row?.id ?? null;
+}

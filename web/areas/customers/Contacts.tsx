@@ -1,6 +1,7 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import { useState, type FormEvent } from 'react';
-import type { ContactLetters, ContactView } from '../../../server/customers/contactMessages.ts';
+import { CONTACT_LETTERS, type ContactLetters } from '../../../server/customers/contactKinds.ts';
+import type { ContactView } from '../../../server/customers/contactMessages.ts';
 import { post, put, remove } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { useAct } from '../../api/useAct.ts';
@@ -9,12 +10,7 @@ import { Outcome } from '../../parts/Outcome.tsx';
 import { TextField } from '../../parts/TextField.tsx';
 import { TickField } from '../../parts/TickField.tsx';
 
-const LETTERS: Readonly<Record<ContactLetters, string>> = {
-  payments: 'invoices and receipts',
-  reminders: 'reminders of what is unpaid',
-  subscription: 'everything else about the subscription',
-};
-const KINDS = Object.keys(LETTERS) as ContactLetters[];
+const KINDS = Object.keys(CONTACT_LETTERS) as ContactLetters[];
 
 type Draft = Omit<ContactView, 'id' | 'addedOn'>;
 const NOBODY: Draft = { name: '', email: '', phone: '', role: '', letters: ['payments'] };
@@ -79,7 +75,7 @@ export function Contacts({
             <Text ml="auto" color="muted" fontSize="13px">
               {one.letters.length === 0
                 ? 'gets no letters'
-                : one.letters.map((kind) => LETTERS[kind]).join(', ')}
+                : one.letters.map((kind) => CONTACT_LETTERS[kind]).join(', ')}
             </Text>
             <ForWriters>
               <Button size="2xs" variant="outline" onClick={() => setEditing(one.id)}>
@@ -150,7 +146,7 @@ function ContactForm(props: {
           {KINDS.map((kind) => (
             <TickField
               key={kind}
-              label={LETTERS[kind]}
+              label={CONTACT_LETTERS[kind]}
               checked={draft.letters.includes(kind)}
               onChange={(on) =>
                 change({ letters: KINDS.filter((one) => (one === kind ? on : draft.letters.includes(one))) })

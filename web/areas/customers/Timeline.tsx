@@ -2,7 +2,8 @@ import { Box, Button, Flex, Input, Link as TextLink, Text } from '@chakra-ui/rea
 import { useDeferredValue, useState } from 'react';
 import { Link } from 'react-router';
 import { sayDate } from '../../../core/words/date.ts';
-import type { Moment, MomentKind } from '../../../server/customers/contactMessages.ts';
+import { MOMENT_KINDS } from '../../../server/customers/contactKinds.ts';
+import type { Moment } from '../../../server/customers/contactMessages.ts';
 import type { Page } from '../../../server/http/list.ts';
 import { post, withQuery } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
@@ -12,17 +13,6 @@ import { Choice } from '../../parts/list/Choice.tsx';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { sayCount } from '../../parts/sayCount.ts';
 import { TextField } from '../../parts/TextField.tsx';
-
-const KINDS: Readonly<Record<MomentKind, string>> = {
-  payment: 'payments',
-  invoice: 'invoices',
-  letter: 'letters',
-  message: 'messages',
-  change: 'changes',
-  method: 'ways to pay',
-  note: 'notes',
-  need: 'what needed a person',
-};
 
 /** All that happened with a customer along one line of time, the newest first; staff note things on it. */
 export function Timeline({ customerId }: { readonly customerId: string }) {
@@ -55,7 +45,7 @@ export function Timeline({ customerId }: { readonly customerId: string }) {
           label="Kind"
           all="All of it"
           value={kind}
-          choices={Object.entries(KINDS)}
+          choices={Object.entries(MOMENT_KINDS)}
           onChange={(to) => from(() => setKind(to))}
         />
         <Text color="muted" ml="auto" aria-live="polite">

@@ -5,7 +5,7 @@ import { parseDuration } from '../../../core/dates/duration.ts';
 import { inParts } from '../../../core/money/inParts.ts';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate } from '../../../core/words/date.ts';
-import type { PartInterval } from '../../../server/invoices/partMessages.ts';
+import { PART_INTERVALS, type PartInterval } from '../../../server/invoices/partIntervals.ts';
 import { post } from '../../api/client.ts';
 import { useAct } from '../../api/useAct.ts';
 import { useFrame } from '../../frame/useFrame.ts';
@@ -13,12 +13,6 @@ import { DateField } from '../../parts/DateField.tsx';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { QuantityField } from '../../parts/QuantityField.tsx';
 import { SelectField } from '../../parts/TextField.tsx';
-
-const EVERY: Readonly<Record<PartInterval, string>> = {
-  P1W: 'every week',
-  P2W: 'every two weeks',
-  P1M: 'every month',
-};
 
 interface Props {
   readonly id: string;
@@ -64,7 +58,7 @@ export function SplitInvoice({ id, number, owed, currency, onClose }: Props) {
           value={every}
           onChange={(event) => setEvery(event.target.value as PartInterval)}
         >
-          {Object.entries(EVERY).map(([value, says]) => (
+          {Object.entries(PART_INTERVALS).map(([value, says]) => (
             <option key={value} value={value}>
               {says}
             </option>
