@@ -58,7 +58,7 @@ const GROUPS = [
     name: 'terms',
     test: anyOf(
       '/core/(terms|pricing|listing|schedule|settlement|offer|words|thread|value|agreed)/',
-      'server/[a-zA-Z]+/\\w*[mM]essages\\.ts',
+      'server/(?!imports|customers/(file|contact|merge|own)M)[a-zA-Z]+/\\w*[mM]essages\\.ts',
       'web/parts/(TermsPreview|previewTerms)',
       'web/api/useLaw',
     ),
