@@ -10,7 +10,8 @@ module.exports = {
     },
     {
       name: 'web-knows-messages-alone',
-      comment: 'The interface knows the server by its messages (types and schemas) and the words of its kinds, never by its inside.',
+      comment:
+        'The interface knows the server by its messages (types and schemas) and the words of its kinds, never by its inside.',
       severity: 'error',
       from: { path: '^web/' },
       to: {
