@@ -105,7 +105,7 @@ export async function demo(options: { fresh?: boolean; port: string }): Promise<
       }
       await turnTo(almanac, practice.turnTo);
       say('its Setup');
-      await demoSetup(almanac);
+      await demoSetup(almanac, environment.GATEWAY_DEBIT_SECRET_KEY ?? '');
       writeFileSync(join(DEMO_FOLDER, 'loaded'), '');
     }
 
@@ -182,6 +182,7 @@ function demoEnvironment(
     GATEWAY_URL: `http://127.0.0.1:${ports.gateway}`,
     GATEWAY_SECRET_KEY: secret('GATEWAY_SECRET_KEY', random),
     GATEWAY_PUBLIC_KEY: secret('GATEWAY_PUBLIC_KEY', random),
+    GATEWAY_DEBIT_SECRET_KEY: secret('GATEWAY_DEBIT_SECRET_KEY', random),
     GATEWAY_FILE: join(DEMO_FOLDER, 'gateway', 'record.jsonl'),
     GATEWAY_PORT: String(ports.gateway),
     // The stand-in is on this machine: what it has not answered in a quarter of a second it never will.

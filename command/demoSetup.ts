@@ -4,9 +4,11 @@ import type { Almanac } from '../server/almanac.ts';
 import { inTheNameOf } from '../server/audit/asker.ts';
 import { takeUpload } from '../server/branding/uploads.ts';
 import { businessDateOf } from '../server/business/businessDate.ts';
+import { connectByKey } from '../server/gateways/connect.ts';
 import { importHolidays } from '../server/calendar/holidays.ts';
 import { STARTING_TEXTS, type PolicyKind } from '../server/policies/messages.ts';
 import { writePolicy } from '../server/policies/policies.ts';
+import { takeNewMethod } from '../server/recovery/newMethod.ts';
 import type { SectionName } from '../server/settings/messages.ts';
 import { changeSection, readSection } from '../server/settings/settings.ts';
 import { demoOwner } from '../server/staff/signIn.ts';
@@ -16,8 +18,11 @@ import { ROOT } from './settings.ts';
 
 const SECTIONS: readonly SectionName[] = ['business', 'branding', 'invoicing', 'customers', 'mail'];
 
-/** Sets the sample business up as its owner would in Setup: by the same commands, from the files in demo/. */
-export async function demoSetup(almanac: Almanac): Promise<void> {
+/**
+ * Sets the sample business up as its owner would in Setup: by the same commands, from the files in demo/.
+ * @param debitKey the secret key of its account for bank debits
+ */
+export async function demoSetup(almanac: Almanac, debitKey: string): Promise<void> {
   const owner = await demoOwner();
   const asker = { personId: owner.id, who: owner.name, via: 'terminal', address: '', agent: '' } as const;
   await inTheNameOf(asker, async () => {
@@ -46,5 +51,35 @@ export async function demoSetup(almanac: Almanac): Promise<void> {
     });
     const holidays = readFileSync(join(ROOT, 'demo', 'holidays.ics'), 'utf8');
     await importHolidays(almanac, { country: 'GB', text: holidays, dryRun: false }, today);
+    await takeBankAccounts(almanac, debitKey);
   });
 }
+
+/** The plan whose subscribers pay by bank debit, too. */
+const DEBITED_PLAN = 'apiary-ground';
+
+/** Connects the account for bank debits, and takes the bank accounts of some who rent ground. */
+async function takeBankAccounts(almanac: Almanac, debitKey: string): Promise<void> {
+  const { address, publicKey } = await connectByKey(almanac, debitKey, 'pasted key');
+  const payers = await almanac.db.rows<{ customerId: string; name: string }>(
+    `select c.id::text as "customerId", c.name
+     from customers c join subscriptions s on s.customer_id = c.id join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id
+     where p.key = $plan and s.state = 'active' and s.collects = 'automatic'
+       and (select count(*) from subscriptions o where o.customer_id = c.id) = 1
+       and not exists (select from recovery_cases k where k.subscription_id = s.id and k.state = 'open')
+     order by c.id limit $most`,
+    { plan: DEBITED_PLAN, most: PRACTICE_IBANS.length },
+  );
+  for (const [i, { customerId, name: holder }] of payers.entries()) {
+    const answer = await fetch(new URL('/v1/bank-accounts', address), {
+      method: 'POST',
+      headers: { Authorization: `Bearer ${publicKey}`, 'Content-Type': 'application/json' },
+      body: JSON.stringify({ iban: PRACTICE_IBANS[i], holder }),
+    });
+    const { token } = (await answer.json()) as { token: string };
+    await takeNewMethod(almanac, { customerId, token, kind: 'bank account', channel: 'staff' });
+  }
+}
+
+/** Practice accounts of the made-up bank: the last one returns its first debit. */
+const PRACTICE_IBANS = ['GB44TARN00010100000001', 'NL50TARN0000000123', 'GB97TARN00010100000017'];

@@ -358,7 +358,7 @@ test('a rate names the gateway that keeps its cards, and a card is given there',
   const price = { scheme: 'flat', amount: '10.00' };
   const terms = { currency: 'GBP', lines: [{ price }], interval: 'P1M' };
   await typeRate(page, { name: 'Monthly', terms: terms as never });
-  const kept = page.getByRole('group', { name: 'Cards are kept at' });
+  const kept = page.getByRole('group', { name: 'What is charged is kept at' });
   await kept.getByText('Sample business, cards abroad (charges no GBP)').click();
   await expect(kept.getByRole('alert')).toContainText('None of these can charge GBP now');
   await page.getByLabel('Currency', { exact: true }).selectOption('EUR');

@@ -4,8 +4,10 @@ import { sayAmount } from '../core/words/amount.ts';
 import { sayDate } from '../core/words/date.ts';
 import { CustomerLink } from '../server/customers/CustomerLink.ts';
 import { linkToken } from '../server/customers/link.ts';
+import { connectByKey } from '../server/gateways/connect.ts';
 import { importFiles } from '../server/imports/importFiles.ts';
 import { mend } from '../server/readiness/mends.ts';
+import { Subscription } from '../server/subscriptions/Subscription.ts';
 import { verify } from '../server/verify/verify.ts';
 import { isAccessible } from '../testing/accessible.ts';
 import { openSample } from '../testing/openSample.ts';
@@ -31,6 +33,7 @@ test.beforeAll(async () => {
       ...{ currency: 'GBP', interval: 'P1M', setup: { amount: '45.00' } },
       lines: [{ name: 'Hive', price: { scheme: 'each', amount: '31.00' } }],
     },
+    options: { methods: ['card', 'bank debit', 'invoice'] },
   };
   const plans = { plans: [{ key: 'hives', name: 'Hive Watch', rates: [rate] }] };
   const files = [{ name: 'plans.json', text: JSON.stringify(plans) }];
@@ -181,6 +184,77 @@ test('the effect of withdrawing is read first; the customer does it too, on thei
   await expect(page.getByText('Nothing is left to charge for Hive Watch:')).toBeVisible();
   await isAccessible(page);
   await page.getByRole('button', { name: 'Withdraw it' }).click();
-  await expect(page.getByText('It is withdrawn: this card is charged no more.')).toBeVisible();
+  await expect(page.getByText('It is withdrawn: nothing is charged to it any more.')).toBeVisible();
   await expect(page.getByRole('heading', { name: 'Waits for your card' })).toBeVisible();
 });
+
+test('a bank account: its digits are checked as they are typed, both are shown when they are debited, and so they are', async ({
+  page,
+}) => {
+  await connectByKey(world.almanac, world.environment.GATEWAY_DEBIT_SECRET_KEY ?? '', 'environment');
+  await openSample(page, home);
+  await page.goto(`${home}/enrol`);
+  await newCustomer(page, 'Bram Sedge', 'bram@post.example');
+  await chooseRate(page, /Hive/);
+  await page.getByText('Bank account', { exact: true }).click();
+  await page.getByLabel('IBAN').fill('GB44 TARN 0001 0100 0000 10');
+  await expect(page.getByText('its check digits do not fit')).toBeVisible();
+  const missing = page.getByRole('group', { name: 'Still missing' });
+  await expect(missing).toContainText('the IBAN of the account');
+  await missing.getByText('the holder of the account').click();
+  await expect(page.getByLabel('Holder of the account')).toBeFocused();
+  await isAccessible(page);
+  await page.getByLabel('Holder of the account').fill('Bram Sedge');
+  await page.getByLabel('IBAN').fill('gb44tarn00010100000001');
+  await expect(page.getByText('its check digits do not fit')).toBeHidden();
+  // A Saturday: cards would be charged on it, debits are collected on the Monday after.
+  const starts = nextSaturday(await today());
+  await page.getByText('More', { exact: true }).click();
+  await page.getByLabel('Starts').fill(starts);
+  const monday = formatDay(toDay(starts) + 2);
+  await expect(page.getByRole('cell', { name: new RegExp(sayDate(monday)) })).toBeVisible();
+  await enrol(page);
+  await expect(page.getByText(/Bank account ending 0001/).first()).toBeVisible();
+  const id = idOf(page);
+  await isAccessible(page);
+
+  await world.turnTo(formatDay(toDay(monday) + 1));
+  await page.reload();
+  await expect(page.getByText(/the banks answer on/).first()).toBeVisible();
+  expect(
+    await world.almanac.db.rows(`select 1 from recovery_cases where subscription_id = $id`, { id }),
+  ).toEqual([]);
+  await world.turnTo(formatDay(toDay(monday) + 6));
+  const paid = await world.almanac.db.rows(
+    `select due_on::text as "dueOn", state from invoices where subscription_id = $id`,
+    { id },
+  );
+  expect(paid).toEqual([{ dueOn: monday, state: 'paid' }]);
+  await page.getByRole('link', { name: 'Customer and letters' }).click();
+  const ways = page.getByRole('region', { name: 'Ways to pay' });
+  await expect(ways).toContainText('In the name of Bram Sedge.');
+  await expect(ways.getByRole('button', { name: 'New expiry' })).toHaveCount(0);
+
+  // On their own page they give another account, to the words that stand there.
+  const { customerId } = await Subscription.findByPk(id, { rejectOnEmpty: true });
+  const link = await CustomerLink.create({ customerId, subscriptionId: id, expiresOn: '2031-01-01' });
+  await page.setViewportSize({ width: 390, height: 800 });
+  await page.goto(`${home}/own/${linkToken(world.almanac, link.id, 'own')}`);
+  await page.getByText('Bank account', { exact: true }).click();
+  await expect(page.getByText(/to collect from this bank account/)).toBeVisible();
+  await page.getByRole('button', { name: 'Give this bank account' }).click();
+  await expect(page.getByText('Give the name of whoever holds the account.')).toBeVisible();
+  await isAccessible(page);
+  await page.getByLabel('IBAN').fill('NL50 TARN 0000 0001 23');
+  await page.getByLabel('Holder of the account').fill('Bram Sedge');
+  await page.getByRole('button', { name: 'Give this bank account' }).click();
+  await expect(page.getByText('Thank you: we have your bank account.')).toBeVisible();
+  await expect(page.getByText('Now: Bank account ending 0123')).toBeVisible();
+});
+
+/** The next Saturday after a day. */
+function nextSaturday(day: string): string {
+  const from = toDay(day);
+  const weekday = new Date(`${day}T00:00:00Z`).getUTCDay();
+  return formatDay(from + ((6 - weekday + 7) % 7 || 7));
+}

@@ -188,10 +188,10 @@ export async function typeRate(page: Page, { name, terms, options }: SampleRate)
     await page.getByLabel('Due on a day not worked').selectOption(workingDays.shift);
     await page.getByLabel('Holidays beside weekends').fill(workingDays.holidays.join('\n'));
   }
-  if (options?.methods?.includes('invoice'))
-    await page
-      .getByLabel('Paid', { exact: true })
-      .selectOption(options.methods.includes('card') ? 'either' : 'invoice');
+  const paid = page.getByRole('group', { name: 'Paid', exact: true });
+  if (options?.methods?.includes('bank debit')) await paid.getByText('by bank debit').click();
+  if (options?.methods?.includes('invoice')) await paid.getByText('by invoice').click();
+  if (options?.methods && !options.methods.includes('card')) await paid.getByText('by card').click();
   if (options?.noticeDays) await page.getByLabel('Notice of renewals, days').fill(String(options.noticeDays));
   if (options?.invoicing) await page.getByLabel('Invoiced').selectOption(options.invoicing);
   if (options?.withoutMethod)

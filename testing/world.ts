@@ -70,6 +70,7 @@ export class World {
       GATEWAY_URL: `http://127.0.0.1:${gateway}`,
       GATEWAY_SECRET_KEY: 'secret-key-of-the-test-gateway',
       GATEWAY_PUBLIC_KEY: 'public-key-of-the-test-gateway',
+      GATEWAY_DEBIT_SECRET_KEY: 'secret-key-of-the-test-debits',
       GATEWAY_FILE: join(folder, 'gateway.jsonl'),
       GATEWAY_PORT: String(gateway),
       GATEWAY_TIMEOUT_MS: '10000',

@@ -1,6 +1,6 @@
 /**
- * What a decline means and what may be done about it. Source of the codes: ISO 8583-1, response codes; the
- * sorting into classes is our own (engine, declines).
+ * What a decline means and what may be done about it. Source of the codes: ISO 8583-1, response codes, for cards; ISO 20022,
+ * external status reasons, for bank debits; the sorting into classes is our own (engine, declines).
  */
 
 /** wait: the same card may work later; soon: again within hours; ask: the customer must mend it; never: do not charge it again. */
@@ -29,9 +29,18 @@ const MEANINGS: Readonly<Record<string, DeclineMeaning>> = {
   '70': { class: 'ask', says: 'the cardholder must confirm the payment' },
   '91': { class: 'soon', says: 'the bank could not be reached' },
   '96': { class: 'soon', says: 'a fault in the card network' },
+  AC01: { class: 'ask', says: 'the number of the bank account is not right' },
+  AC04: { class: 'never', says: 'the bank account is closed' },
+  AC06: { class: 'ask', says: 'the bank account is blocked' },
+  AG01: { class: 'ask', says: 'the bank account does not allow debits' },
+  AM04: { class: 'wait', says: 'not enough money in the account' },
+  MD01: { class: 'never', says: 'the bank knows of no mandate, or it was withdrawn there' },
+  MD07: { class: 'never', says: 'the holder of the account has died' },
+  MS02: { class: 'ask', says: 'the customer refused the debit at the bank' },
+  MS03: { class: 'wait', says: 'the bank refused without giving a reason' },
 };
 
-/** The meaning of an ISO 8583 response code; one that is not in the table is waited on, like a bare refusal. */
+/** The meaning of an ISO 8583 response code or an ISO 20022 reason; one that is not in the table is waited on, like a bare refusal. */
 export function meaningOf(code: string): DeclineMeaning {
   return MEANINGS[code] ?? { class: 'wait', says: `the bank refused (code ${code})` };
 }

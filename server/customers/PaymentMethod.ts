@@ -6,13 +6,13 @@ import {
   type Sequelize,
 } from 'sequelize';
 import { date, dateOrNone, identity, reference, text, textOrNone, whole, table } from '../db/columns.ts';
-import type { MethodRole } from './methodMessages.ts';
+import type { MethodKind, MethodRole } from './methodMessages.ts';
 
 /** The states of a method that is not replaced or withdrawn, whether or not it can be charged just now. */
 export const IN_USE = ['usable', 'needs-customer', 'barred'] as const;
 
 /**
- * A card held as the gateway's token, never as a number. Of those that are not replaced a customer has at most one primary
+ * A card or a bank account held as the gateway's token, never as a number. Of those that are not replaced a customer has at most one primary
  * and one fallback; others are charged for the subscriptions that name them.
  */
 export class PaymentMethod extends Model<
@@ -21,13 +21,17 @@ export class PaymentMethod extends Model<
 > {
   declare id: CreationOptional<string>;
   declare customerId: string;
-  /** The gateway account that keeps the card and can charge it. */
+  /** The gateway account that keeps it and can charge it. */
   declare gatewayAccountId: string;
   declare gatewayToken: string;
   declare network: string;
   declare lastFour: string;
-  declare expiresYear: number;
-  declare expiresMonth: number;
+  /** Of a card; a bank account has no expiry. */
+  declare expiresYear: number | null;
+  declare expiresMonth: number | null;
+  declare kind: CreationOptional<MethodKind>;
+  /** Whose card or account it is, where that was asked for. */
+  declare holder: CreationOptional<string>;
   declare state: CreationOptional<'usable' | 'needs-customer' | 'barred' | 'replaced'>;
   declare role: CreationOptional<MethodRole>;
   declare addedOn: string;
@@ -44,8 +48,10 @@ export class PaymentMethod extends Model<
         gatewayToken: text(),
         network: text(),
         lastFour: text(),
-        expiresYear: whole(),
-        expiresMonth: whole(),
+        expiresYear: { ...whole(), allowNull: true },
+        expiresMonth: { ...whole(), allowNull: true },
+        kind: { ...text(), defaultValue: 'card' },
+        holder: { ...text(), defaultValue: '' },
         state: { ...text(), defaultValue: 'usable' },
         role: { ...text(), defaultValue: 'primary' },
         addedOn: date(),

@@ -32,6 +32,11 @@ async function methodOf(customerId: string, id: string, within?: Transaction): P
   return method;
 }
 
+/** Refuses for a bank account what only cards have. */
+function requireCard({ kind }: PaymentMethod, says: string): void {
+  if (kind !== 'card') throw new RefusedCommand(409, says);
+}
+
 /** Does something with a method of a customer whom nobody else changes meanwhile. */
 function locked<T>(
   almanac: Almanac,
@@ -245,6 +250,10 @@ export async function checkMethod(
   methodId: string,
 ): Promise<{ readonly good: boolean; readonly says: string }> {
   const method = await methodOf(customerId, methodId);
+  requireCard(
+    method,
+    'Only a debit tells whether a bank account can be debited: there is no check without one.',
+  );
   const on = await businessDateOf(almanac);
   const code = await atGateway(almanac, method, (gateway) => gateway.check(method.gatewayToken, on));
   await locked(almanac, customerId, methodId, async ({ method: now, customer }, within) => {
@@ -288,6 +297,7 @@ export async function changeExpiry(
   to: { readonly expiresYear: number; readonly expiresMonth: number },
 ): Promise<MethodTaken> {
   const method = await methodOf(customerId, methodId);
+  requireCard(method, 'A bank account has no expiry.');
   const on = await businessDateOf(almanac);
   if (hasExpired(to, on))
     throw new RefusedCommand(

@@ -6,20 +6,20 @@ import { lockedCustomer } from '../subscriptions/lock.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import type { Channel } from '../payments/channel.ts';
 import { primaryMethod } from '../payments/methodsInTurn.ts';
-import type { FoundCard } from './findCard.ts';
+import type { FoundMethod } from './findMethod.ts';
 import { Mandate } from './Mandate.ts';
 import type { MethodRole } from './methodMessages.ts';
 import { IN_USE, PaymentMethod } from './PaymentMethod.ts';
 
 /**
- * Keeps a card as a method of a customer, and records the mandate: what was agreed, when, and from where. It takes the place
+ * Keeps a card or a bank account as a method of a customer, and records the mandate: what was agreed, when, and from where. It takes the place
  * of the one that had its role; the first that a customer has is the primary one whatever it was given as. Given the
- * same card again it only makes it usable once more.
+ * same again it only makes it usable once more.
  */
 export async function keepMethod(
   almanac: Pick<Almanac, 'db'>,
   customerId: string,
-  card: FoundCard & { readonly checkCode?: string },
+  found: FoundMethod,
   given: {
     readonly channel: Channel;
     readonly agreedText: string;
@@ -31,7 +31,7 @@ export async function keepMethod(
 ): Promise<PaymentMethod> {
   // Two cards given at once are taken one after the other: the later one is in use.
   await lockedCustomer(customerId, within);
-  const { token, accountId: gatewayAccountId, checkCode, ...rest } = card;
+  const { token, accountId: gatewayAccountId, checkCode, ...rest } = found;
   const primary = await primaryMethod(customerId, within);
   const isPrimary = primary === null || primary.gatewayToken === token;
   const role = isPrimary ? 'primary' : (given.role ?? 'primary');

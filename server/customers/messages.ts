@@ -54,9 +54,6 @@ export interface CustomerRow {
   readonly owed: { currency: string; amount: string }[] | null;
 }
 
-/** A new card from its holder: the gateway's token, for a number that never comes here. */
-export const newCardSchema = z.strictObject({ token: z.string().min(8).max(100) });
-
 /** Customers who are asked for a way to pay. */
 export const methodRequestSchema = z.strictObject({
   customerIds: z

@@ -7,11 +7,18 @@ import { z } from 'zod';
 export const METHOD_ROLES = ['primary', 'fallback', 'own'] as const;
 export type MethodRole = (typeof METHOD_ROLES)[number];
 
+/** What a method is: a card, or a bank account that is debited. */
+export const METHOD_KINDS = ['card', 'bank account'] as const;
+export type MethodKind = (typeof METHOD_KINDS)[number];
+
 const id = z.string().regex(/^\d{1,18}$/);
 
-/** A card that is given: the gateway's token, for a number that never comes here. */
+/** A card or a bank account that is given: the gateway's token, for a number that never comes here. */
 export const newMethodSchema = z.strictObject({
   token: z.string().min(8).max(100),
+  kind: z.enum(METHOD_KINDS).default('card'),
+  /** The gateway account that it was given to, where staff chose one. */
+  keptAt: id.optional(),
   role: z.enum(['primary', 'fallback']).default('primary'),
   /** Read on the reader, the holder being there; otherwise it was told by phone or post. */
   read: z.boolean().default(false),
@@ -33,8 +40,11 @@ export interface MethodView {
   readonly says: string;
   readonly role: MethodRole;
   readonly state: 'usable' | 'needs-customer' | 'barred' | 'replaced';
-  /** '05/2031'. */
-  readonly expires: string;
+  readonly kind: MethodKind;
+  /** Whose card or account it is; empty: that was not asked for. */
+  readonly holder: string;
+  /** '05/2031'; null of a bank account. */
+  readonly expires: string | null;
   readonly hasExpired: boolean;
   readonly addedOn: string;
   /** The gateway account that keeps it. */

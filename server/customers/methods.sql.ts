@@ -1,6 +1,6 @@
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
-import type { MethodRole, MethodView } from './methodMessages.ts';
+import type { MethodKind, MethodRole, MethodView } from './methodMessages.ts';
 
 export interface MethodRow {
   readonly id: string;
@@ -8,8 +8,10 @@ export interface MethodRow {
   readonly state: MethodView['state'];
   readonly network: string;
   readonly lastFour: string;
-  readonly expiresYear: number;
-  readonly expiresMonth: number;
+  readonly expiresYear: number | null;
+  readonly expiresMonth: number | null;
+  readonly kind: MethodKind;
+  readonly holder: string;
   readonly addedOn: string;
   readonly account: string;
   readonly connected: boolean;
@@ -22,7 +24,7 @@ export interface MethodRow {
 /** All methods that a customer has or had, each with its latest mandate: those in use first, in their turn. */
 export function methodsOf({ db }: Almanac, customerId: string): Promise<MethodRow[]> {
   return db.rows(
-    `select m.id::text, m.role, m.state, m.network, m.last_four as "lastFour", m.expires_year as "expiresYear",
+    `select m.id::text, m.role, m.state, m.kind, m.holder, m.network, m.last_four as "lastFour", m.expires_year as "expiresYear",
        m.expires_month as "expiresMonth", m.added_on as "addedOn", g.name as account, g.disconnected_on is null as connected,
        m.checked_on as "checkedOn", m.check_code as "checkCode",
        (select json_build_object('channel', d.channel, 'givenOn', d.given_on, 'agreedText', d.agreed_text,

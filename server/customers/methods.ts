@@ -1,4 +1,4 @@
-import { hasExpired } from '../../core/dates/cardExpiry.ts';
+import { hasExpired, type CardExpiry } from '../../core/dates/cardExpiry.ts';
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
@@ -17,10 +17,15 @@ function viewOf(row: MethodRow, today: string): MethodView {
   return {
     ...{ id, role, state, addedOn, account, connected, mandate, own },
     says: sayCard(row),
-    expires: `${String(row.expiresMonth).padStart(2, '0')}/${row.expiresYear}`,
+    ...{ kind: row.kind, holder: row.holder, expires: sayExpiry(row) },
     hasExpired: hasExpired(row, today),
     check: checkedOn === null || checkCode === null ? null : { on: checkedOn, ...sayCheck(checkCode) },
   };
+}
+
+/** '05/2031'; null of what has no expiry. */
+export function sayExpiry({ expiresYear, expiresMonth }: CardExpiry): string | null {
+  return expiresYear === null ? null : `${String(expiresMonth).padStart(2, '0')}/${expiresYear}`;
 }
 
 /** What came of authorising zero, in words. */

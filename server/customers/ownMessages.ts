@@ -2,7 +2,8 @@ import { z } from 'zod';
 import type { MayDo } from '../plans/choiceMessages.ts';
 import type { Debt } from '../recovery/messages.ts';
 import type { CustomerMessage } from './messages.ts';
-import type { MethodRole } from './methodMessages.ts';
+import type { PublicGateway } from '../gateways/publicGateway.ts';
+import { newMethodSchema, type MethodKind, type MethodRole } from './methodMessages.ts';
 import type { Thread } from '../../core/thread/thread.ts';
 
 export const messageSchema = z.strictObject({
@@ -17,7 +18,9 @@ export interface OwnPage {
     readonly icon: string | null;
   };
   readonly policies: readonly { readonly kind: string; readonly text: string }[];
-  readonly gateway: { readonly url: string; readonly publicKey: string } | null;
+  readonly gateway: PublicGateway | null;
+  /** Where a bank account is given; null: what is charged is not paid so. */
+  readonly bank: PublicGateway | null;
   /** What the plan says of itself: formatted text, a picture, documents to read. */
   readonly about: {
     readonly description: string;
@@ -27,15 +30,15 @@ export interface OwnPage {
   /** What the customer may do alone, and what of. */
   readonly mine: OwnChoices;
   readonly business: string;
-  /** What is agreed to by giving a card, word for word. */
-  readonly agreed: string;
+  /** What is agreed to by giving a card or a bank account, word for word. */
+  readonly agreed: Readonly<Record<MethodKind, string>>;
   readonly writeTo: string;
   readonly customer: string;
   readonly plan: string;
   readonly rate: string;
   readonly state: string;
   readonly currency: string;
-  readonly card: { readonly says: string; readonly expires: string; readonly state: string } | null;
+  readonly card: { readonly says: string; readonly expires: string | null; readonly state: string } | null;
   /** What this subscription may be charged to, in the order in which it is tried. */
   readonly methods: readonly OwnMethod[];
   readonly readOnly: boolean;
@@ -57,13 +60,16 @@ export interface OwnPage {
   }[];
 }
 
-/** A card that a customer has given, as they see it. */
+/** A card or a bank account that a customer has given, as they see it. */
 export interface OwnMethod {
   readonly id: string;
   readonly says: string;
-  readonly expires: string;
+  readonly expires: string | null;
   readonly role: MethodRole;
 }
+
+/** A card or a bank account from its holder: the gateway's token, for a number that never comes here. */
+export const ownCardSchema = newMethodSchema.pick({ token: true, kind: true });
 
 export const ownMethodIdSchema = z.strictObject({ methodId: z.string().regex(/^\d{1,18}$/) });
 

@@ -4,7 +4,7 @@ import { recordDone } from '../audit/audit.ts';
 import { pictureOf } from '../branding/uploads.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
-import { publicGateway } from '../gateways/publicGateway.ts';
+import { publicGateways } from '../gateways/publicGateway.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { methodsInTurn } from '../payments/methodsInTurn.ts';
 import { collectDebts, debtsOf, takeNewMethod } from '../recovery/newMethod.ts';
@@ -18,7 +18,7 @@ import { agreedText } from './agreed.ts';
 import { readCorrespondence, takeMessage } from './correspondence.ts';
 import { Customer } from './Customer.ts';
 import { effectOfWithdrawing, withdrawMandate } from './changeMethods.ts';
-import type { WithdrawalEffect } from './methodMessages.ts';
+import type { MethodKind, WithdrawalEffect } from './methodMessages.ts';
 import { listMethods } from './methods.ts';
 import { choicesOf } from './ownChoices.ts';
 import { CustomerLink } from './CustomerLink.ts';
@@ -72,7 +72,10 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
   const chosen = await choicesOf(almanac, link.subscriptionId);
   return {
     business: business.name,
-    agreed: agreedText(business.name),
+    agreed: {
+      card: agreedText(business.name),
+      'bank account': agreedText(business.name, 'bank account'),
+    },
     about: chosen.about,
     mine: chosen.mine,
     look: {
@@ -84,7 +87,7 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
     policies: (await listPolicies(almanac))
       .filter(({ inForce }) => inForce)
       .map(({ kind, text }) => ({ kind, text })),
-    gateway: await publicGateway(almanac, { customerId: link.customerId }),
+    ...(await gatewaysOf(almanac, link.customerId)),
     writeTo: facts.contactAddress || facts.replyAddress || business.senderAddress,
     customer: customer.name,
     plan: subscription.plan,
@@ -111,6 +114,12 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
         ),
       })),
   };
+}
+
+/** Where the customer gives a card or a bank account. */
+async function gatewaysOf(almanac: Almanac, customerId: string): Promise<Pick<OwnPage, 'gateway' | 'bank'>> {
+  const { gateway, bank } = await publicGateways(almanac, { customerId });
+  return { gateway, bank };
 }
 
 /** What an alteration that the customer asks for would do. */
@@ -143,14 +152,14 @@ export async function payFromOwnPage(almanac: Almanac, token: string, requestKey
   };
 }
 
-/** Takes another card from the customer, and charges the debts to it at once. */
+/** Takes another card or bank account from the customer, and charges the debts to it at once. */
 export async function changeCardFromOwnPage(
   almanac: Almanac,
   token: string,
-  cardToken: string,
+  given: { readonly token: string; readonly kind: MethodKind },
 ): Promise<OwnPaid> {
   const link = await openToAct(almanac, token);
-  return takeNewMethod(almanac, { customerId: link.customerId, token: cardToken, channel: 'customer' });
+  return takeNewMethod(almanac, { customerId: link.customerId, ...given, channel: 'customer' });
 }
 
 /** Takes a few words from the customer: they come to the day sheet, and to staff who want to know. */

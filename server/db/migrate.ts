@@ -29,6 +29,7 @@ import * as files from './migrations/0025-files.ts';
 import * as firstLetter from './migrations/0026-first-letter.ts';
 import * as noteMethods from './migrations/0027-note-methods.ts';
 import * as mergedReferences from './migrations/0028-merged-references.ts';
+import * as bankAccounts from './migrations/0029-bank-accounts.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -59,6 +60,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0026-first-letter', ...firstLetter },
   { name: '0027-note-methods', ...noteMethods },
   { name: '0028-merged-references', ...mergedReferences },
+  { name: '0029-bank-accounts', ...bankAccounts },
 ];
 
 /**

@@ -2,7 +2,7 @@ import type { Transaction } from 'sequelize';
 import type { Config } from '../config.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { unseal } from '../secrets/seal.ts';
-import { serves, type CardUse } from './cardUse.ts';
+import { serves, type CardUse, type Taken } from './cardUse.ts';
 import { GatewayAccount } from './GatewayAccount.ts';
 import { Lanes } from './Lanes.ts';
 import { Disconnected, type AccountTrouble, type GatewayPort } from './port.ts';
@@ -64,33 +64,45 @@ export class Gateways {
     return this.at(account.address, unseal({ config: this.config }, keyPlace(account), account.secretKey));
   }
 
-  /**
-   * The account that a new card is given to: of those that take cards the one that serves the most of its uses, the
-   * first of them above all; between equals, one that can charge again and again, then the one connected first.
-   */
+  /** The account that a new card is given to, the best of {@link takers}. */
   async forCards(uses: readonly CardUse[] = [], within?: Transaction): Promise<GatewayAccount | null> {
+    return (await this.takers('card', uses, within))[0] ?? null;
+  }
+
+  /**
+   * The accounts that take cards, or bank debits, the best first: the one that serves the most uses, the first of them above
+   * all; between equals, one that can charge again and again, then the one connected first.
+   */
+  async takers(taken: Taken, uses: readonly CardUse[] = [], within?: Transaction): Promise<GatewayAccount[]> {
     const connected = await this.connected(within);
-    const takesCards = connected.filter(({ facts }) => facts.abilities?.methods.includes('card'));
+    const able = connected.filter(({ facts }) => facts.abilities?.methods.includes(taken));
     const worth = (account: GatewayAccount) => {
       const served = uses.map((use, i) => (serves(account, use) ? (i === 0 ? uses.length : 1) : 0));
       const { mayCharge, abilities } = account.facts;
       return served.reduce<number>((sum, one) => sum + one, mayCharge && abilities.repeat ? 0.5 : 0);
     };
-    return takesCards.toSorted((a, b) => worth(b) - worth(a))[0] ?? null;
+    return able.toSorted((a, b) => worth(b) - worth(a));
   }
 
-  /** The same, or a refusal that says what is missing. */
-  async requireForCards(
+  /**
+   * The account that a new card, or a bank account, is given to, or a refusal that says what is missing.
+   * @param id the one that staff chose; without it, the best
+   */
+  async requireFor(
+    taken: Taken,
     uses: readonly CardUse[] = [],
+    id?: string,
   ): Promise<{ account: GatewayAccount; gateway: GatewayPort }> {
-    const account = await this.forCards(uses);
-    if (account === null) {
-      throw new RefusedCommand(
-        409,
-        'No gateway that takes cards is connected. Connect one in Setup, Gateways.',
-      );
-    }
-    return { account, gateway: this.of(account) };
+    const takers = await this.takers(taken, uses);
+    const account = id === undefined ? takers[0] : takers.find((one) => one.id === id);
+    if (account) return { account, gateway: this.of(account) };
+    const what = taken === 'card' ? 'cards' : 'bank debits';
+    throw new RefusedCommand(
+      409,
+      id === undefined
+        ? `No gateway that takes ${what} is connected. Connect one in Setup, Gateways.`
+        : `The gateway account that was chosen takes no ${what}, or is not connected any more.`,
+    );
   }
 
   connected(within?: Transaction): Promise<GatewayAccount[]> {

@@ -2,14 +2,22 @@ import type { Transaction } from 'sequelize';
 import type { Database } from '../db/database.ts';
 import type { GatewayAccount } from './GatewayAccount.ts';
 
-/** What a card is to be charged for: sums of a currency, at one of these accounts; none named: at any. */
+/** How an account takes what it is charged with, and how rates name it. */
+export type Taken = 'card' | 'bank debit';
+
+/** What a method is to be charged for: sums of a currency, at one of these accounts; none named: at any. */
 export interface CardUse {
   readonly currency: string;
   readonly gateways: readonly string[];
+  /** The ways of payment that the rate accepts. */
+  readonly methods: readonly string[];
 }
 
 /** Whether an account may keep a card for a use, and charges its currency. */
-export function serves(account: GatewayAccount, { currency, gateways }: CardUse): boolean {
+export function serves(
+  account: GatewayAccount,
+  { currency, gateways }: Pick<CardUse, 'currency' | 'gateways'>,
+): boolean {
   const isNamed = gateways.length === 0 || gateways.includes(account.id);
   return isNamed && account.facts.abilities.currencies.includes(currency);
 }
@@ -37,7 +45,8 @@ export function usesOfCard(
   within?: Transaction,
 ): Promise<CardUse[]> {
   return almanac.db.rows<CardUse>(
-    `select r.terms ->> 'currency' as currency, coalesce(r.options -> 'gateways', '[]') as gateways
+    `select r.terms ->> 'currency' as currency, coalesce(r.options -> 'gateways', '[]') as gateways,
+       coalesce(r.options -> 'methods', '["card"]') as methods
      from rates r left join subscriptions s
        on s.rate_id = r.id and s.customer_id = $customerId and s.collects = 'automatic' and s.state not in ('lapsed', 'ended')
      where r.id = $rateId or s.id is not null

@@ -38,21 +38,36 @@ export interface ChargeRecord {
   readonly idempotencyKey: string;
   readonly amount: bigint;
   readonly currency: string;
-  readonly state: 'collected' | 'declined';
-  /** ISO 8583 response code. */
+  /** Submitted: it is the banks' affair for some days, and collected or declined then. */
+  readonly state: 'collected' | 'declined' | 'submitted';
+  /** ISO 8583 response code of a card, ISO 20022 reason of a bank debit; empty while it is submitted. */
   readonly code: string;
+  /** The day on which the answer to what is submitted is expected, `YYYY-MM-DD`. */
+  readonly expectedOn?: string | undefined;
 }
 
+/** A charge that was answered. */
+export type SettledCharge = ChargeRecord & { readonly state: 'collected' | 'declined' };
+
 /**
- * What came of asking: an outcome; `unknown` where no answer came, so that the charge may have been made; trouble with
+ * What came of asking: an outcome; that it was `submitted` and is answered on a later day; `unknown` where no answer came, so that the charge may have been made; trouble with
  * the `account` (away, our key refused, asked too fast, not allowed to charge), and whether this request surely did
  * nothing, as where the gateway itself turned it away; or `refused` where the gateway would not take the request as it is.
  */
 export type ChargeOutcome =
-  | { readonly kind: 'settled'; readonly charge: ChargeRecord }
+  | { readonly kind: 'settled'; readonly charge: SettledCharge }
+  | { readonly kind: 'submitted'; readonly charge: ChargeRecord }
   | { readonly kind: 'unknown' }
   | { readonly kind: 'account'; readonly trouble: AccountTrouble; readonly didNothing: boolean }
   | { readonly kind: 'refused'; readonly says: string };
+
+/** Whether a charge was answered: it is not the banks' affair any more. */
+export const isSettled = (charge: ChargeRecord): charge is SettledCharge => charge.state !== 'submitted';
+
+/** What a charge of the gateway's record means for whoever asked for it. */
+export function outcomeOf(charge: ChargeRecord): ChargeOutcome {
+  return isSettled(charge) ? { kind: 'settled', charge } : { kind: 'submitted', charge };
+}
 
 export interface CardFacts {
   readonly token: string;
@@ -60,14 +75,27 @@ export interface CardFacts {
   readonly lastFour: string;
   readonly expiresYear: number;
   readonly expiresMonth: number;
+  /** The name on the card; empty: it was not asked for. */
+  readonly holder: string;
+}
+
+/** A bank account that a gateway keeps, told by the last four signs of its number. */
+export interface BankFacts {
+  readonly token: string;
+  readonly lastFour: string;
+  readonly holder: string;
 }
 
 /** The outside service that moves money, as the product sees it. Adapters stand beside this file. */
 export interface GatewayPort {
   charge(request: ChargeRequest): Promise<ChargeOutcome>;
-  /** The charge made under a key, or null where there is none; throws {@link GatewayAway} where it cannot be asked. */
-  find(idempotencyKey: string): Promise<ChargeRecord | null>;
+  /**
+   * The charge made under a key, as it stands on a day, or null where there is none; throws {@link GatewayAway} where it cannot be
+   * asked.
+   */
+  find(idempotencyKey: string, on: string): Promise<ChargeRecord | null>;
   card(token: string): Promise<CardFacts | null>;
+  bankAccount(token: string): Promise<BankFacts | null>;
   /**
    * Asks to authorise zero with a card on a day, so that nothing is charged: the ISO 8583 code of the answer. Null where the
    * card is not known; throws {@link GatewayAway} where it cannot be asked.

@@ -128,7 +128,7 @@ describe('a charge may have been made where', () => {
     answer = ends[how] ?? answer;
     expect(await gateway().charge(CHARGE)).toEqual({ kind: 'unknown' });
     // Asked for by its key it is not known either, and that is not "there is none".
-    await expect(gateway().find('one')).rejects.toBeInstanceOf(GatewayAway);
+    await expect(gateway().find('one', '2026-11-02')).rejects.toBeInstanceOf(GatewayAway);
   });
 
   test('but not where nobody was there to take it', async () => {

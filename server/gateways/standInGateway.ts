@@ -5,6 +5,8 @@ import { accountFacts, type AccountFacts } from './facts.ts';
 import {
   AskedTooFast,
   GatewayAway,
+  isSettled,
+  outcomeOf,
   KeyRefused,
   NotAllowed,
   type AccountTrouble,
@@ -15,6 +17,8 @@ import {
   type GatewayPort,
   type ReaderAsk,
   type ReaderRead,
+  type BankFacts,
+  type SettledCharge,
 } from './port.ts';
 
 const chargeRecord = z
@@ -23,8 +27,9 @@ const chargeRecord = z
     key: z.string(),
     amount: z.string().regex(/^\d+$/),
     currency: z.string(),
-    state: z.enum(['collected', 'declined']),
+    state: z.enum(['collected', 'declined', 'submitted']),
     code: z.string(),
+    expectedOn: z.iso.date().optional(),
   })
   .transform(({ key, amount, ...rest }): ChargeRecord => ({
     ...rest,
@@ -38,15 +43,19 @@ const cardFacts = z.object({
   lastFour: z.string(),
   expiresYear: z.number(),
   expiresMonth: z.number(),
+  holder: z.string().max(200).default(''),
 });
 /** Of so many cards the stand-in tells in one answer. */
 const MOST_ASKED = 500;
 const cardList = z.object({ cards: z.array(cardFacts) });
+const bankFacts = z.object({ token: z.string(), lastFour: z.string(), holder: z.string().max(200) });
 const chargePage = z.object({ charges: z.array(chargeRecord), next: z.number().nullish() });
 
-/** Reads a charge as the stand-in writes it: in its answers and its webhooks. */
-export function readCharge(body: unknown): ChargeRecord {
-  return chargeRecord.parse(body);
+/** Reads a charge that was answered as the stand-in writes it: in its answers and its webhooks. */
+export function readCharge(body: unknown): SettledCharge {
+  const charge = chargeRecord.parse(body);
+  if (!isSettled(charge)) throw new Error(`The charge ${charge.id} is not answered yet.`);
+  return charge;
 }
 
 const secretAnswer = z.object({ secret: z.string().min(16).max(200) });
@@ -90,14 +99,19 @@ export class StandInGateway implements GatewayPort {
     return readOutcome(answer);
   }
 
-  async find(idempotencyKey: string): Promise<ChargeRecord | null> {
-    const page = await this.read(`/v1/charges?key=${encodeURIComponent(idempotencyKey)}`);
+  async find(idempotencyKey: string, on: string): Promise<ChargeRecord | null> {
+    const page = await this.read(`/v1/charges?key=${encodeURIComponent(idempotencyKey)}&on=${on}`);
     return chargePage.parse(page).charges[0] ?? null;
   }
 
   async card(token: string): Promise<CardFacts | null> {
     const card = await this.read(`/v1/cards/${encodeURIComponent(token)}`);
     return card === null ? null : cardFacts.parse(card);
+  }
+
+  async bankAccount(token: string): Promise<BankFacts | null> {
+    const account = await this.read(`/v1/bank-accounts/${encodeURIComponent(token)}`);
+    return account === null ? null : bankFacts.parse(account);
   }
 
   async check(token: string, on: string): Promise<string | null> {
@@ -279,9 +293,9 @@ function readOutcome(answer: Answer): ChargeOutcome {
   // A proxy between may answer so after it has passed the request on.
   if (trouble) return { kind: 'account', trouble, didNothing: isProblem };
   const body = parsedJson(answer.text);
-  if (answer.status === 201 || answer.status === 402) {
+  if ([201, 202, 402].includes(answer.status)) {
     const charge = chargeRecord.safeParse(body);
-    return charge.success ? { kind: 'settled', charge: charge.data } : { kind: 'unknown' };
+    return charge.success ? outcomeOf(charge.data) : { kind: 'unknown' };
   }
   const problem = z.object({ detail: z.string() }).safeParse(body);
   const isRefusal = [400, 404, 422].includes(answer.status);

@@ -15,7 +15,7 @@ import { isOf, noteForeignCharge } from '../payments/outcome.ts';
 import { accountFacts, type AccountFacts } from './facts.ts';
 import { GatewayAccount } from './GatewayAccount.ts';
 import { webhookPlace } from './Gateways.ts';
-import type { ChargeRecord } from './port.ts';
+import type { SettledCharge } from './port.ts';
 import { readCharge } from './standInGateway.ts';
 
 const money = { amount: z.string().regex(/^\d{1,18}$/), currency: z.string().length(3) };
@@ -188,7 +188,7 @@ function isFresh(almanac: Almanac, timestamp: string | undefined): boolean {
  * What became of a charge counts only from the account that it was sent to, and for what was asked. While whoever sent it
  * waits for the answer, it is theirs: what was lost then is asked for by its key within a minute (see `keepUp`).
  */
-async function takeCharge(almanac: Almanac, account: GatewayAccount, charge: ChargeRecord): Promise<void> {
+async function takeCharge(almanac: Almanac, account: GatewayAccount, charge: SettledCharge): Promise<void> {
   const fresh = new Date(almanac.clock().getTime() - FRESH_MS);
   const left = await almanac.db.row(
     `select 1 from attempts where idempotency_key = $key and gateway_account_id = $account

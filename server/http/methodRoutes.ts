@@ -10,7 +10,7 @@ import {
 } from '../customers/changeMethods.ts';
 import { newExpirySchema, newMethodSchema, ownMethodSchema } from '../customers/methodMessages.ts';
 import { listMethods } from '../customers/methods.ts';
-import { publicGateway } from '../gateways/publicGateway.ts';
+import { publicGateways } from '../gateways/publicGateway.ts';
 import { askToRead, readAsked } from '../gateways/readCards.ts';
 import { takeNewMethod } from '../recovery/newMethod.ts';
 import { RefusedCommand } from './problem.ts';
@@ -76,7 +76,7 @@ export function methodRoutes(routes: Routes, almanac: Almanac): void {
   routes.add('get', '/api/card-gateway', {
     may: WRITERS,
     query: purpose,
-    answer: async ({ query }) => ({ gateway: await publicGateway(almanac, query) }),
+    answer: ({ query }) => publicGateways(almanac, query),
   });
   routes.add('post', '/api/card-reads', {
     may: WRITERS,

@@ -23,7 +23,7 @@ import {
 import { markSeenTo } from '../run/needs.ts';
 import { PageTurn } from '../run/PageTurn.ts';
 import { askForTurn } from '../run/turnPages.ts';
-import { readLaw } from '../subscriptions/law.ts';
+import { readLaw, shiftsOf } from '../subscriptions/law.ts';
 import type { EnrolmentForm } from '../subscriptions/messages.ts';
 import { find } from './find.ts';
 import { ofCustomer } from './list.ts';
@@ -146,7 +146,6 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
 async function readEnrolmentForm(almanac: Almanac): Promise<EnrolmentForm> {
   const { ask, serves } = await settingsOf(almanac, 'customers');
   const { fields, paymentTermDays } = await settingsOf(almanac, 'invoicing');
-  const { shifts } = await settingsOf(almanac, 'calendar');
   const { defaultTax } = await settingsOf(almanac, 'taxing');
   const terms = await policyInForce(almanac, 'terms of service', await businessDateOf(almanac));
   return {
@@ -154,7 +153,7 @@ async function readEnrolmentForm(almanac: Almanac): Promise<EnrolmentForm> {
     serves,
     invoiceFields: fields,
     law: await readLaw(almanac),
-    shift: shifts.card === 'none' ? null : shifts.card,
+    shifts: await shiftsOf(almanac),
     defaultTax,
     paymentTermDays,
     termsVersion: terms?.version ?? null,

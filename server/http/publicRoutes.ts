@@ -1,8 +1,7 @@
 import type { Express, Request, Response } from 'express';
 import { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
-import { newCardSchema } from '../customers/messages.ts';
-import { messageSchema, ownMethodIdSchema } from '../customers/ownMessages.ts';
+import { messageSchema, ownCardSchema, ownMethodIdSchema } from '../customers/ownMessages.ts';
 import {
   alterFromOwnPage,
   changeCardFromOwnPage,
@@ -118,10 +117,10 @@ export function publicRoutes(
   routes.add('post', '/api/own/:token/card', {
     may: 'anyone',
     did: 'gave another card',
-    body: newCardSchema,
+    body: ownCardSchema,
     answer: async ({ params, body }) => {
       await own(params.token, 'cards');
-      return changeCardFromOwnPage(almanac, params.token ?? '', body.token);
+      return changeCardFromOwnPage(almanac, params.token ?? '', body);
     },
   });
   routes.add('post', '/api/own/:token/withdrawal/effect', {

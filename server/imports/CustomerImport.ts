@@ -6,7 +6,7 @@ import { Law, type LawData } from '../../core/terms/law.ts';
 import type { Almanac } from '../almanac.ts';
 import { askerNow } from '../audit/asker.ts';
 import { businessDateOf } from '../business/businessDate.ts';
-import type { FoundCard } from '../customers/findCard.ts';
+import type { KnownCard } from './customers.sql.ts';
 import { groupNamed } from '../customers/groups.ts';
 import { noteLawChanged } from '../forecast/altered.ts';
 import { likeItself } from '../http/list.ts';
@@ -35,7 +35,7 @@ import type { ImportCounts } from './report.ts';
 /** Tells what is wrong with a row. */
 type Tell = (row: CustomerRow, says: string) => void;
 /** What somebody subscribes to, as all who subscribe to the same have it. */
-type Agreed = Pick<Accepted, 'reckoning' | 'paying'>;
+type Agreed = Pick<Accepted, 'reckoning' | 'paying' | 'paidAs'>;
 
 /**
  * Adds the customers of files, with their cards and subscriptions, batch by batch, in one transaction. A batch takes as many
@@ -49,7 +49,7 @@ export class CustomerImport {
   private readonly groups = new Map<string, Promise<string | null>>();
   private readonly rateCards = new Map<string, ReturnType<typeof cardsFor>>();
   private readonly law: Law;
-  private cardHolder: ReturnType<Almanac['gateways']['requireForCards']> | null = null;
+  private cardHolder: ReturnType<Almanac['gateways']['requireFor']> | null = null;
 
   private constructor(
     private readonly almanac: Almanac,
@@ -78,7 +78,7 @@ export class CustomerImport {
   }
 
   /** Adds rows. What is there already by its reference, or by a row before, is left as it is. */
-  async add(rows: readonly CustomerRow[], cards: ReadonlyMap<string, FoundCard>, tell: Tell): Promise<void> {
+  async add(rows: readonly CustomerRow[], cards: ReadonlyMap<string, KnownCard>, tell: Tell): Promise<void> {
     for (const row of rows)
       if (row.card_token !== '' && !cards.has(row.card_token))
         tell(row, 'card_token: the gateway does not know this card');
@@ -95,10 +95,10 @@ export class CustomerImport {
   }
 
   /** The cards of rows, by their tokens, as the gateway knows them. It is asked outside of the transaction. */
-  async cardsOf(rows: readonly CustomerRow[]): Promise<Map<string, FoundCard>> {
+  async cardsOf(rows: readonly CustomerRow[]): Promise<Map<string, KnownCard>> {
     const tokens = new Set(rows.flatMap(({ card_token }) => (card_token === '' ? [] : [card_token])));
     if (tokens.size === 0) return new Map();
-    this.cardHolder ??= this.almanac.gateways.requireForCards();
+    this.cardHolder ??= this.almanac.gateways.requireFor('card');
     const { account, gateway } = await this.cardHolder;
     const facts = await gateway.cards([...tokens]);
     return new Map(facts.map((card) => [card.token, { ...card, accountId: account.id }]));
@@ -107,7 +107,7 @@ export class CustomerImport {
   /** The customers of rows by their references, new ones with their cards. */
   private async addCustomers(
     rows: readonly CustomerRow[],
-    cards: ReadonlyMap<string, FoundCard>,
+    cards: ReadonlyMap<string, KnownCard>,
     there: ReadonlySet<string>,
   ): Promise<Map<string, ImportedCustomer>> {
     const { almanac, within, report, businessDate } = this;
@@ -246,10 +246,11 @@ export class CustomerImport {
     });
     const faults = faultsOfTerms(terms);
     if (faults.length > 0) return faults.map(({ pointer, detail }) => `${pointer}: ${detail}`).join('; ');
-    const collects = methods.includes('card') ? 'automatic' : 'by hand';
+    const collects = methods.every((way) => way === 'invoice') ? 'by hand' : 'automatic';
     return {
       reckoning: { rate, terms, variantId, rateCardId: rateCard?.id ?? null, extras },
       paying: { collects },
+      paidAs: collects === 'automatic' ? ('card' as const) : ('by invoice' as const),
     };
   }
 }

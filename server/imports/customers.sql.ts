@@ -1,6 +1,6 @@
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
-import type { FoundCard } from '../customers/findCard.ts';
+import type { CardFacts } from '../gateways/port.ts';
 import { unnested } from '../db/unnested.ts';
 
 /** What an import needs to know of a customer. */
@@ -83,10 +83,13 @@ export function insertCustomers(
   );
 }
 
+/** A card of a file, as the gateway account that keeps it knows it. */
+export type KnownCard = Omit<CardFacts, 'holder'> & { readonly accountId: string };
+
 /** Gives customers who have none a card each, with the mandate that was brought over with it. */
 export async function insertCards(
   { db }: Almanac,
-  given: readonly (FoundCard & { readonly customerId: string })[],
+  given: readonly (KnownCard & { readonly customerId: string })[],
   mandate: { readonly agreedText: string; readonly givenOn: string; readonly policyId: string | null },
   within: Transaction,
 ): Promise<void> {

@@ -7,6 +7,7 @@ import {
 } from 'sequelize';
 import {
   date,
+  dateOrNone,
   flag,
   identity,
   instantOrNone,
@@ -53,6 +54,8 @@ export class Attempt extends Model<InferAttributes<Attempt>, InferCreationAttrib
   declare attemptedOn: string;
   /** When it was last sent; null while it surely never reached the gateway. */
   declare sentAt: CreationOptional<Date | null>;
+  /** Of what was submitted to the banks: the day on which they answer. */
+  declare expectedOn: CreationOptional<string | null>;
   declare settledAt: CreationOptional<Date | null>;
   /** The rung of the case that it was made for. */
   declare caseId: CreationOptional<string | null>;
@@ -77,6 +80,7 @@ export class Attempt extends Model<InferAttributes<Attempt>, InferCreationAttrib
         gatewayCharge: textOrNone(),
         attemptedOn: date(),
         sentAt: instantOrNone(),
+        expectedOn: dateOrNone(),
         settledAt: instantOrNone(),
         caseId: referenceOrNone(),
         rung: { ...whole(), allowNull: true },

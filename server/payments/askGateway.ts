@@ -1,7 +1,7 @@
 import type { Almanac } from '../almanac.ts';
 import { PaymentMethod } from '../customers/PaymentMethod.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
-import { AccountTrouble, type ChargeOutcome, type GatewayPort } from '../gateways/port.ts';
+import { AccountTrouble, outcomeOf, type ChargeOutcome, type GatewayPort } from '../gateways/port.ts';
 import { Attempt } from './Attempt.ts';
 import { conclude, type Collected } from './outcome.ts';
 
@@ -25,7 +25,7 @@ export async function askGateway(
   const trouble = almanac.gateways.troubleNow(account);
   const outcome = trouble
     ? ({ kind: 'account', trouble, didNothing: true } as const)
-    : await ask(almanac.gateways.of(account), attempt);
+    : await ask(almanac.gateways.of(account), attempt, on);
   if (outcome === 'withdrawn') {
     // It was never made, on a card that was replaced: it never will be.
     const where = { id: attempt.id, state: 'under way' } as const;
@@ -35,11 +35,11 @@ export async function askGateway(
   return conclude(almanac, { attempt, account, outcome, on });
 }
 
-async function ask(gateway: GatewayPort, attempt: Attempt): Promise<ChargeOutcome | 'withdrawn'> {
+async function ask(gateway: GatewayPort, attempt: Attempt, on: string): Promise<ChargeOutcome | 'withdrawn'> {
   const { idempotencyKey, sentAt, request } = attempt;
   if (!request) throw new Error(`Attempt ${attempt.id} has no request to send.`);
   if (sentAt !== null) {
-    const found = await find(gateway, idempotencyKey);
+    const found = await find(gateway, idempotencyKey, on);
     if (found.kind !== 'unknown') return found;
   }
   if (await isOnReplacedCard(attempt)) {
@@ -51,21 +51,21 @@ async function ask(gateway: GatewayPort, attempt: Attempt): Promise<ChargeOutcom
   if (stillPending === 0) {
     // Meanwhile another has settled it, or given it up for a newer card: then it is not sent any more.
     const { state } = await attempt.reload();
-    return state === 'withdrawn' ? 'withdrawn' : find(gateway, idempotencyKey);
+    return state === 'withdrawn' ? 'withdrawn' : find(gateway, idempotencyKey, on);
   }
   const outcome = await gateway.charge({ ...request, idempotencyKey, amount: BigInt(request.amount) });
-  if (outcome.kind === 'unknown') return find(gateway, idempotencyKey);
+  if (outcome.kind === 'unknown') return find(gateway, idempotencyKey, on);
   // The gateway turned this request away, so that it did nothing; an earlier one under the key may have.
   if (outcome.kind === 'account' && outcome.didNothing)
     await Attempt.update({ sentAt }, { where: { id: attempt.id } });
   return outcome;
 }
 
-/** What the gateway has under a key; `unknown` where that is nothing. */
-export async function find(gateway: GatewayPort, idempotencyKey: string): Promise<ChargeOutcome> {
+/** What the gateway has under a key on a day; `unknown` where that is nothing. */
+export async function find(gateway: GatewayPort, idempotencyKey: string, on: string): Promise<ChargeOutcome> {
   try {
-    const charge = await gateway.find(idempotencyKey);
-    return charge ? { kind: 'settled', charge } : { kind: 'unknown' };
+    const charge = await gateway.find(idempotencyKey, on);
+    return charge ? outcomeOf(charge) : { kind: 'unknown' };
   } catch (error) {
     if (error instanceof AccountTrouble) return { kind: 'account', trouble: error, didNothing: false };
     throw error;

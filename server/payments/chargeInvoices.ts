@@ -3,7 +3,7 @@ import { statementText } from '../../core/words/statementText.ts';
 import type { Almanac } from '../almanac.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { noteHealth } from '../gateways/health.ts';
-import { AskedTooFast, Disconnected, type ChargeOutcome, type ChargeRecord } from '../gateways/port.ts';
+import { AskedTooFast, Disconnected, type ChargeOutcome, type SettledCharge } from '../gateways/port.ts';
 import { queueReceipts } from '../notices/receipts.ts';
 import { anybodyToldAtOnce, tellStaff } from '../staff/notices.ts';
 import { Attempt, type StoredRequest } from './Attempt.ts';
@@ -137,7 +137,7 @@ async function ask(
       return almanac.gateways.troubleNow(account) ? ('waits' as const) : gateway.charge(asked);
     });
     if (outcome === 'waits' || outcome === 'stopped') return outcome;
-    if (outcome.kind === 'unknown') return find(gateway, idempotencyKey);
+    if (outcome.kind === 'unknown') return find(gateway, idempotencyKey, request.businessDate);
     const tooFast =
       outcome.kind === 'account' && outcome.trouble instanceof AskedTooFast ? outcome.trouble : null;
     if (tooFast && outcome.kind === 'account' && outcome.didNothing && rests < MOST_RESTS) {
@@ -151,7 +151,7 @@ async function ask(
 
 /** Takes the gateway's answers: what was collected is written many at a time, everything else by itself. */
 class Results {
-  private collected: { readonly of: Prepared; readonly charge: ChargeRecord }[] = [];
+  private collected: { readonly of: Prepared; readonly charge: SettledCharge }[] = [];
   private readonly writing = new Set<Promise<void>>();
   private failure: unknown = null;
 
@@ -195,7 +195,7 @@ class Results {
   }
 }
 
-function isPlain({ request }: Prepared, charge: ChargeRecord): boolean {
+function isPlain({ request }: Prepared, charge: SettledCharge): boolean {
   return (
     charge.state === 'collected' &&
     charge.amount === BigInt(request.amount) &&
@@ -205,7 +205,7 @@ function isPlain({ request }: Prepared, charge: ChargeRecord): boolean {
 
 async function writeCollected(
   almanac: Almanac,
-  batch: readonly { readonly of: Prepared; readonly charge: ChargeRecord }[],
+  batch: readonly { readonly of: Prepared; readonly charge: SettledCharge }[],
   on: string,
 ): Promise<void> {
   const left = await almanac.db.transaction(async (within) => {

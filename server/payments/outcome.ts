@@ -44,6 +44,11 @@ export async function conclude(almanac: Almanac, answered: Answered): Promise<Co
         return 'under way';
       }
       return settleAttempt(almanac, outcome.charge, on);
+    case 'submitted':
+      await noteHealth(almanac, account, null);
+      if (isOf(attempt, outcome.charge)) await noteSubmitted(attempt, outcome.charge);
+      else await noteForeignCharge(almanac, attempt, outcome.charge, on);
+      return 'under way';
     case 'unknown':
       return 'under way';
     case 'account':
@@ -61,6 +66,11 @@ export async function conclude(almanac: Almanac, answered: Answered): Promise<Co
 /** Whether a charge is the one that an attempt asked for: the same sum in the same currency. */
 export function isOf({ amount, request }: Attempt, charge: ChargeRecord): boolean {
   return charge.amount === amount && (request === null || charge.currency === request.currency);
+}
+
+/** The banks have it: it is asked for again on the day on which they answer, and not before. */
+async function noteSubmitted({ id }: Attempt, { expectedOn }: ChargeRecord): Promise<void> {
+  await Attempt.update({ expectedOn: expectedOn ?? null }, { where: { id, state: 'under way' } });
 }
 
 /** A charge under one of our keys that we did not ask for so: nothing follows from it until a person has looked. */

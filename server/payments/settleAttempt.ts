@@ -6,7 +6,7 @@ import { Business } from '../business/Business.ts';
 import { Customer } from '../customers/Customer.ts';
 import { tellStaff } from '../staff/notices.ts';
 import { PaymentMethod } from '../customers/PaymentMethod.ts';
-import type { ChargeRecord } from '../gateways/port.ts';
+import type { SettledCharge } from '../gateways/port.ts';
 import { Invoice } from '../invoices/Invoice.ts';
 import { sayCard } from '../notices/occasions.ts';
 import { queueReceipts, type Receipt } from '../notices/receipts.ts';
@@ -30,7 +30,7 @@ import { writePayments } from './writePayments.ts';
  */
 export function settleAttempt(
   almanac: Almanac,
-  charge: ChargeRecord,
+  charge: SettledCharge,
   on: string,
 ): Promise<'collected' | 'declined' | 'next method'> {
   return almanac.db.transaction(async (within) => {

@@ -103,23 +103,27 @@ interface Standing {
 /** Why each plan cannot be sold now; those that can are not in it. */
 export async function saleFaults(almanac: Almanac, plans: readonly PlanView[]): Promise<Map<string, string>> {
   const accounts = (await almanac.gateways.connected()).filter(({ facts }) =>
-    facts.abilities?.methods.includes('card'),
+    facts.abilities?.methods.some((way) => way === 'card' || way === 'bank debit'),
   );
   const faults = new Map<string, string>();
   for (const { id, rates, archivedOn } of plans) {
     const open = rates.filter((rate) => rate.archivedOn === null);
     // What is paid by invoice needs no gateway.
-    const byCard = open.filter(({ options }) => !options.methods.includes('invoice'));
-    const lacking = byCard.filter(({ terms, options }) =>
+    const charged = open.filter(({ options }) => !options.methods.includes('invoice'));
+    const lacking = charged.filter(({ terms, options }) =>
       accounts
-        .filter(({ id: account }) => options.gateways.length === 0 || options.gateways.includes(account))
+        .filter(
+          ({ id: account, facts }) =>
+            facts.abilities.methods.some((way) => options.methods.some((one) => one === way)) &&
+            (options.gateways.length === 0 || options.gateways.includes(account)),
+        )
         .every((account) => cannotRenew(account, String(terms.currency)) !== null),
     );
     const currencies = [...new Set(lacking.map(({ terms }) => String(terms.currency)))];
     if (archivedOn !== null) faults.set(id, 'archived');
     else if (open.length === 0) faults.set(id, 'it has no rate');
-    else if (byCard.length === open.length && accounts.length === 0)
-      faults.set(id, 'no gateway that takes cards is connected');
+    else if (charged.length === open.length && accounts.length === 0)
+      faults.set(id, 'no gateway is connected');
     else if (lacking.length === open.length) faults.set(id, `no gateway charges ${currencies.join(', ')}`);
   }
   return faults;

@@ -3,6 +3,7 @@ import type { Almanac } from '../almanac.ts';
 import type { Customer } from '../customers/Customer.ts';
 import { useCode } from '../discounts/discounts.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
+import type { PaymentKind } from '../settings/messages.ts';
 import { enrolAll, type Enrolment, type ForeseenBy } from '../subscriptions/enrol.ts';
 import { insertAgreements, type Agreement } from './agreements.sql.ts';
 import type { Reckoning } from './reckon.ts';
@@ -22,6 +23,7 @@ export interface Accepted {
   readonly reference: string;
   /** How it is paid. */
   readonly paying: Pick<NonNullable<Enrolment['facts']>, 'collects' | 'withoutMethod' | 'ownMethodId'>;
+  readonly paidAs?: PaymentKind;
   readonly invoiceFields?: readonly InvoiceField[];
   /** What is said in the first letter beside what it says by itself; null: there is none. */
   readonly firstWords?: string | null;
@@ -62,11 +64,11 @@ export async function accept(
 
 const enrolmentOf =
   (enrolledOn: string) =>
-  ({ reckoning, customer, reference, paying, invoiceFields = [] }: Accepted): Enrolment => {
+  ({ reckoning, customer, reference, paying, paidAs = 'card', invoiceFields = [] }: Accepted): Enrolment => {
     const { rate, rateVersion, terms, variantId, rateCardId, extras, answers, noTaxBecause, note } =
       reckoning;
     return {
-      ...{ reference, customer, rate, terms, enrolledOn, rateVersion: rateVersion ?? rate.version },
+      ...{ reference, customer, rate, terms, paidAs, enrolledOn, rateVersion: rateVersion ?? rate.version },
       invoiceFields: [
         ...invoiceFields,
         ...(noTaxBecause ? [{ label: 'No tax', value: noTaxBecause }] : []),

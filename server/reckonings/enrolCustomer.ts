@@ -8,10 +8,12 @@ import { recordDone } from '../audit/audit.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { askForMethod, noteAsked } from '../customers/askForMethod.ts';
 import type { Customer } from '../customers/Customer.ts';
-import { findCard, type CheckedCard } from '../customers/findCard.ts';
+import { findMethod, type FoundMethod } from '../customers/findMethod.ts';
+import type { MethodKind } from '../customers/methodMessages.ts';
 import { keepMethod } from '../customers/keepMethod.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
+import { sayCard } from '../notices/occasions.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { tellStaff } from '../staff/notices.ts';
@@ -20,11 +22,22 @@ import { wakeForCard } from '../subscriptions/trials.ts';
 import { accept } from './accept.ts';
 import { keepReckoning, openReckoning } from './keptReckonings.ts';
 import { customerOf } from './newCustomer.ts';
-import { cardGivenFor, hasUsable, payingOf, requireKeptCard, type Acceptance } from './paying.ts';
+import {
+  cardGivenFor,
+  givenMethod,
+  hasUsable,
+  paymentKindOf,
+  payingOf,
+  requireKeptCard,
+  type Acceptance,
+} from './paying.ts';
 import { duesOf, reckon, requireAsShown, type Reckoning } from './reckon.ts';
 
-const AGREED =
-  'The customer agreed by phone or in person that this card is charged for the subscription, on its dates.';
+const AGREED: Readonly<Record<MethodKind, string>> = {
+  card: 'The customer agreed by phone or in person that this card is charged for the subscription, on its dates.',
+  'bank account':
+    'The customer agreed by phone or in person that this bank account is debited for the subscription, on its dates.',
+};
 
 /** Who was enrolled, and for what. */
 export interface Enrolled {
@@ -82,12 +95,10 @@ export async function acceptReckoning(
   });
 }
 
-/** The card of a token, checked by its gateway before anything is written; null where none is given. */
-async function cardOf(almanac: Almanac, rateId: string, wanted: Acceptance): Promise<CheckedCard | null> {
-  const { cardToken } = wanted;
-  return cardToken === undefined
-    ? null
-    : findCard(almanac, cardToken, '/cardToken', cardGivenFor(rateId, wanted));
+/** The card or the bank account of a token, checked with its gateway before anything is written; null where none is given. */
+async function cardOf(almanac: Almanac, rateId: string, wanted: Acceptance): Promise<FoundMethod | null> {
+  const given = givenMethod(wanted);
+  return given && findMethod(almanac, given, given.at, cardGivenFor(rateId, wanted));
 }
 
 interface Taken {
@@ -95,7 +106,7 @@ interface Taken {
   /** The one that was kept; null: it is kept now, as it is accepted. */
   readonly reckoningId: string | null;
   readonly wanted: Acceptance;
-  readonly card: CheckedCard | null;
+  readonly card: FoundMethod | null;
   readonly on: string;
   readonly channel: Speaker;
 }
@@ -107,12 +118,14 @@ async function takeUp(almanac: Almanac, taken: Taken, within: Transaction): Prom
   const paying = payingOf(rate, wanted);
   const invoiceFields = await invoiceFieldsOf(almanac, wanted.invoiceFields, within);
   const customer = await customerOf(almanac, wanted.customer, on, within);
-  const dues = await duesOf(almanac, reckoning, customer, within);
+  const paidAs = await paymentKindOf(wanted, { customerId: customer.id }, within);
+  const { country, region, taxExempt } = customer;
+  const dues = await duesOf(almanac, reckoning, { country, region, taxExempt, paidAs }, within);
   requireAsShown(dues, wanted.shown, terms.currency);
-  const { id: customerId, country, region, taxExempt } = customer;
+  const { id: customerId } = customer;
   const reckoningId =
     taken.reckoningId ??
-    (await keepReckoning(almanac, reckoning, { customerId, country, region, taxExempt }, within)).id;
+    (await keepReckoning(almanac, reckoning, { customerId, country, region, taxExempt, paidAs }, within)).id;
   const policy = await policyInForce(almanac, 'terms of service', on, within);
   const policyId = policy?.id ?? null;
   const ownMethodId = card
@@ -127,6 +140,7 @@ async function takeUp(almanac: Almanac, taken: Taken, within: Transaction): Prom
       {
         ...{ reckoning, reckoningId, customer, invoiceFields, reference: `new-${randomUUID()}` },
         paying: { collects, withoutMethod, ownMethodId },
+        paidAs,
         firstWords: wanted.firstLetter ? wanted.firstWords : null,
       },
     ],
@@ -168,7 +182,7 @@ async function keepCard(
   almanac: Almanac,
   given: {
     readonly customer: Customer;
-    readonly card: CheckedCard;
+    readonly card: FoundMethod;
     readonly wanted: Acceptance;
     readonly on: string;
     readonly policyId: string | null;
@@ -177,7 +191,7 @@ async function keepCard(
 ): Promise<string | null> {
   const { customer, card, wanted, on, policyId } = given;
   const channel = wanted.read ? 'reader' : 'staff';
-  const mandate = { channel, agreedText: AGREED, on, policyId, role: wanted.cardRole } as const;
+  const mandate = { channel, agreedText: AGREED[card.kind], on, policyId, role: wanted.cardRole } as const;
   const method = await keepMethod(almanac, customer.id, card, mandate, within);
   await wakeForCard(almanac, customer.id, on, within);
   await tellStaff(
@@ -186,7 +200,7 @@ async function keepCard(
       kind: 'mandate granted',
       onceKey: `mandate:${method.id}:${on}`,
       subject: `${customer.name} granted a mandate`,
-      says: `${customer.name} granted a mandate for ${card.network} ending ${card.lastFour}.`,
+      says: `${customer.name} granted a mandate for ${sayCard(card)}.`,
       writtenOn: on,
     },
     within,

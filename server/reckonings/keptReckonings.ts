@@ -60,7 +60,7 @@ export function makeReckoning(
 ): Promise<ReckoningView> {
   return almanac.db.transaction(async (within) => {
     const on = await businessDateOf(almanac, within);
-    const { customer: asked, ...choice } = wanted;
+    const { customer: asked, paidAs, ...choice } = wanted;
     const known = 'id' in asked ? await Customer.findByPk(asked.id, { transaction: within }) : null;
     if ('id' in asked && !known) throw new RefusedCommand(422, 'Choose a customer.', '/customer');
     const told = 'id' in asked ? { country: '', region: '', tax_exempt: '', group: '' } : asked;
@@ -73,7 +73,7 @@ export function makeReckoning(
     return keepReckoning(
       almanac,
       reckoning,
-      { country: who.country, region: who.region, taxExempt: who.taxExempt, customerId },
+      { country: who.country, region: who.region, taxExempt: who.taxExempt, customerId, paidAs },
       within,
     );
   });

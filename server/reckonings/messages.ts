@@ -1,11 +1,14 @@
 import { z } from 'zod';
 import type { FirstDue } from '../../core/listing/firstDues.ts';
+import { PAYMENT_KINDS, type PaymentKind } from '../settings/messages.ts';
 import { acceptanceSchema, choiceSchema } from '../subscriptions/messages.ts';
 
 const id = z.string().regex(/^\d{1,18}$/);
 
 /** What is to be reckoned: a choice of a plan, for a customer or for somebody whose taxes are told. */
 export const reckoningSchema = choiceSchema.extend({
+  /** How it is going to be paid: due dates may move to a day that is worked accordingly. */
+  paidAs: z.enum(Object.keys(PAYMENT_KINDS) as [PaymentKind, ...PaymentKind[]]).default('card'),
   customer: z
     .union([
       z.strictObject({ id }),

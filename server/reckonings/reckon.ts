@@ -10,7 +10,8 @@ import { RefusedCommand } from '../http/problem.ts';
 import { Plan } from '../plans/Plan.ts';
 import { Rate, taxOfRate } from '../plans/Rate.ts';
 import { settingsOf } from '../settings/settings.ts';
-import { loadLaw } from '../subscriptions/law.ts';
+import type { PaymentKind } from '../settings/messages.ts';
+import { loadLaw, shiftsOf } from '../subscriptions/law.ts';
 import { choose, type Choice, type Chosen } from './choose.ts';
 
 /** What an enrolment comes to, whoever takes it: the rate, and terms that no later change of it alters. */
@@ -28,7 +29,7 @@ export interface Reckoning extends Chosen {
 }
 
 /** Whose taxes and working days a reckoning is read by. */
-export type TaxedAs = Pick<Customer, 'country' | 'region' | 'taxExempt'>;
+export type TaxedAs = Pick<Customer, 'country' | 'region' | 'taxExempt'> & { readonly paidAs?: PaymentKind };
 
 /** So many of the first charges are shown with a reckoning. */
 const SHOWN_DUES = 12;
@@ -84,13 +85,12 @@ export async function sayReckoning(
 async function factsOf(
   almanac: Almanac,
   { rate, terms }: Pick<Reckoning, 'rate' | 'terms'>,
-  { country, region = '', taxExempt = '' }: TaxedAs,
+  { country, region = '', taxExempt = '', paidAs = 'card' }: TaxedAs,
   within: Transaction,
 ) {
   const { defaultTax } = await settingsOf(almanac, 'taxing', within);
-  const { shifts } = await settingsOf(almanac, 'calendar', within);
   const { country: home } = await settingsOf(almanac, 'business', within);
-  const shift = shifts.card === 'none' ? null : shifts.card;
+  const shift = (await shiftsOf(almanac, within))[paidAs];
   return {
     ...{ terms, shift, country: country ?? null, region, tax_exempt: taxExempt },
     tax_id: taxOfRate(rate, defaultTax),

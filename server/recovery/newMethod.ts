@@ -4,10 +4,10 @@ import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { agreedText } from '../customers/agreed.ts';
 import { Customer } from '../customers/Customer.ts';
-import { findCard } from '../customers/findCard.ts';
+import { findMethod } from '../customers/findMethod.ts';
 import { linkForLetter } from '../customers/link.ts';
 import { keepMethod } from '../customers/keepMethod.ts';
-import type { MethodRole } from '../customers/methodMessages.ts';
+import type { MethodKind, MethodRole } from '../customers/methodMessages.ts';
 import { sayCard, writeAbout } from '../notices/occasions.ts';
 import { collectInvoice } from '../payments/collect.ts';
 import { primaryMethod } from '../payments/methodsInTurn.ts';
@@ -25,6 +25,9 @@ export interface NewMethod {
   /** The gateway's token for the card; the number went from the browser straight to the gateway. */
   readonly token: string;
   readonly channel: Channel;
+  readonly kind?: MethodKind;
+  /** The gateway account that it was given to, where staff chose one. */
+  readonly keptAt?: string | undefined;
   /** What it is to be; without it, the primary one. */
   readonly role?: Exclude<MethodRole, 'own'>;
 }
@@ -40,16 +43,16 @@ export interface MethodTaken {
  * it at once, which closes its case.
  */
 export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise<MethodTaken> {
-  const { customerId, channel, role = 'primary' } = given;
-  const card = await findCard(almanac, given.token, '/token', { customerId, channel });
+  const { customerId, channel, keptAt, token, kind = 'card', role = 'primary' } = given;
+  const found = await findMethod(almanac, { kind, token }, '/token', { customerId, channel, keptAt });
   const { methodId, businessDate } = await almanac.db.transaction(async (within) => {
     const today = await businessDateOf(almanac, within);
     const policy = await policyInForce(almanac, 'terms of service', today, within);
     const policyId = policy?.id ?? null;
     const { name: business } = await Business.findOne({ transaction: within, rejectOnEmpty: true });
-    const agreed = { channel, agreedText: agreedText(business), on: today, policyId, role };
+    const agreed = { channel, agreedText: agreedText(business, kind), on: today, policyId, role };
     const had = await primaryMethod(customerId, within);
-    const method = await keepMethod(almanac, customerId, card, agreed, within);
+    const method = await keepMethod(almanac, customerId, found, agreed, within);
     await wakeForCard(almanac, given.customerId, today, within);
     const subscription = await Subscription.findOne({
       where: { customerId: given.customerId },
@@ -103,7 +106,7 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
     businessDate,
     'new method',
   );
-  return { card: sayCard(card), charged };
+  return { card: sayCard(found), charged };
 }
 
 /**

@@ -147,7 +147,9 @@ describe('a new card', () => {
     await world.moveCards([{ token: 'card-of-customer-1', behaviour: {} }]);
     const before = (await world.chargesAtGateway()).length;
     await Promise.all(
-      [1, 2, 3, 4].map(() => changeCardFromOwnPage(world.almanac, token, 'card-of-customer-1')),
+      [1, 2, 3, 4].map(() =>
+        changeCardFromOwnPage(world.almanac, token, { kind: 'card', token: 'card-of-customer-1' }),
+      ),
     );
     const made = (await world.chargesAtGateway()).slice(before);
     expect(made.map(({ state }) => state)).toEqual(['collected']);

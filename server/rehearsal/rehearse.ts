@@ -11,7 +11,7 @@ import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
-import { findCard } from '../customers/findCard.ts';
+import { findCard } from '../customers/findMethod.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { compose } from '../notices/compose.ts';

@@ -140,6 +140,8 @@ export const customersSection = z.strictObject({
     country: asked,
     tax_number: asked,
   }),
+  /** The name on a card that is typed. */
+  cardholder: asked.default('no'),
 });
 
 const clock = z.string().regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'Give a time as 21:00.');
@@ -208,6 +210,8 @@ export const PAYMENT_KINDS = {
   'bank debit': 'Bank debit',
   'by invoice': 'By invoice',
 } as const;
+/** How something is paid, as far as working days go. */
+export type PaymentKind = keyof typeof PAYMENT_KINDS;
 
 export const calendarSection = z.strictObject({
   weekends: z

@@ -13,7 +13,9 @@ import { foreseenOf } from '../forecast/foresee.ts';
 import { foreseenValues, insertCharges } from '../forecast/foresight.sql.ts';
 import { optionsOf } from '../plans/plans.ts';
 import { taxOfRate, type Rate } from '../plans/Rate.ts';
+import type { PaymentKind } from '../settings/messages.ts';
 import { settingsOf } from '../settings/settings.ts';
+import { shiftsOf } from './law.ts';
 import { insertSubscriptions } from './enrol.sql.ts';
 import type { Subscription } from './Subscription.ts';
 
@@ -24,6 +26,8 @@ export interface Enrolment {
   /** The version of the rate that the terms were made of. */
   readonly rateVersion: number;
   readonly terms: Terms;
+  /** By which of Setup's rules its due dates move to a day that is worked; absent: that of cards. */
+  readonly paidAs?: PaymentKind;
   readonly enrolledOn: string;
   readonly invoiceFields?: readonly InvoiceField[];
   /** What was chosen of the plan beside its terms, and how it is collected. */
@@ -58,10 +62,9 @@ export async function enrolAll(
   by?: ForeseenBy,
 ): Promise<string[]> {
   if (enrolments.length === 0) return [];
-  const { shifts } = await settingsOf(almanac, 'calendar', within);
+  const shifts = await shiftsOf(almanac, within);
   const { country } = await settingsOf(almanac, 'business', within);
   const { defaultTax } = await settingsOf(almanac, 'taxing', within);
-  const shift = shifts.card === 'none' ? null : shifts.card;
   const written = new Map<Terms, ReturnType<typeof ofTerms>>();
   const foresight = new Map<string, Foreseen>();
   const rows = enrolments.map((enrolment) => {
@@ -79,6 +82,7 @@ export async function enrolAll(
     written.set(terms, same);
     const { place, ...fixed } = same;
     const tax_id = taxOfRate(rate, defaultTax);
+    const shift = shifts[enrolment.paidAs ?? 'card'];
     const works_by = shift === null ? null : (customer.country ?? country);
     const invoicing = isOfFixedTerm(terms) ? optionsOf(rate).invoicing : ('each' as const);
     const lawFacts = {
@@ -88,7 +92,7 @@ export async function enrolAll(
     let foreseen: Foreseen | null = null;
     if (by) {
       const { country: lives, region, tax_exempt } = lawFacts;
-      const alike = [place, tax_id, works_by, lives, region, tax_exempt].join('|');
+      const alike = [place, tax_id, shift, works_by, lives, region, tax_exempt].join('|');
       foreseen =
         foresight.get(alike) ??
         foreseenOf(

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { isCountry } from '../../core/words/countries.ts';
 import type { ChosenExtra } from '../../core/offer/extras.ts';
 import type { LawData } from '../../core/terms/law.ts';
-import type { SectionValue } from '../settings/messages.ts';
+import type { PaymentKind, SectionValue } from '../settings/messages.ts';
 import type { Thread } from '../../core/thread/thread.ts';
 import { METHOD_ROLES } from '../customers/methodMessages.ts';
 import type { SubscriptionState, WithoutMethod } from './states.ts';
@@ -118,16 +118,20 @@ export const acceptanceSchema = z.strictObject({
   /** One of the cards on file; absent: the one that the customer's others are charged to. */
   methodId: id.optional(),
   /**
-   * What the customer pays with: a card on file or given now, one that we ask them for by mail or by a link that staff hand
+   * What the customer pays with: what is on file or a card given now, a bank account given now, one that we ask them for by mail or by a link that staff hand
    * on (nothing is charged before, and it is no case), or by invoice.
    */
-  pays: z.enum(['card', 'mail', 'link', 'invoice']).default('card'),
+  pays: z.enum(['card', 'bank', 'mail', 'link', 'invoice']).default('card'),
   /** The business's own invoice fields, by their labels. */
   invoiceFields: z
     .record(z.string().max(60), z.string().trim().max(120, 'At most 120 characters.'))
     .default({}),
   /** The gateway's token for the card: its number never comes here. */
   cardToken: z.string().min(8).max(100).optional(),
+  /** The same for a bank account. */
+  bankToken: z.string().min(8).max(100).optional(),
+  /** The gateway account that it was given to, where staff chose one. */
+  keptAt: id.optional(),
 });
 
 /** A choice, reckoned and accepted in one. */
@@ -139,8 +143,8 @@ export interface EnrolmentForm {
   readonly serves: readonly string[];
   readonly invoiceFields: readonly { readonly label: string; readonly required: boolean }[];
   readonly law: LawData;
-  /** Where due dates of card payments move that fall on a day not worked. */
-  readonly shift: 'next' | 'previous' | null;
+  /** Where due dates move that fall on a day not worked, by how it is paid. */
+  readonly shifts: Readonly<Record<PaymentKind, 'next' | 'previous' | null>>;
   readonly defaultTax: string | null;
   /** The term of payment of rates made from now on, in days. */
   readonly paymentTermDays: number;
@@ -223,7 +227,7 @@ export interface SubscriptionView extends SubscriptionRow {
   readonly endedWhy: string | null;
   readonly trialEndsOn: string | null;
   readonly email: string;
-  readonly card: { readonly says: string; readonly expires: string; readonly state: string } | null;
+  readonly card: { readonly says: string; readonly expires: string | null; readonly state: string } | null;
   /** What was agreed to when it began; null where that was not kept yet. */
   readonly agreement: AgreementView | null;
   /** The cards that are tried after it, in their turn. */

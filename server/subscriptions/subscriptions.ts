@@ -1,3 +1,4 @@
+import { sayDate } from '../../core/words/date.ts';
 import { linesListedOn } from '../../core/alter/linesOn.ts';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
@@ -27,6 +28,7 @@ import { duesAhead } from '../invoices/dues.ts';
 import { LAW_COLUMNS, loadLaw } from './law.ts';
 import type { ComingPayment, InvoiceView, SubscriptionRow, SubscriptionView } from './messages.ts';
 import { agreementOf } from '../reckonings/agreements.sql.ts';
+import { sayExpiry } from '../customers/methods.ts';
 import { sayCard } from '../notices/occasions.ts';
 import { methodsInTurn, nextMethod, type Charged } from '../payments/methodsInTurn.ts';
 import type { AttemptState } from '../payments/states.ts';
@@ -277,7 +279,7 @@ async function readCards(of: Charged): Promise<NonNullable<SubscriptionView['car
   const cards = next ? [next, ...methods.filter(({ id }) => id !== next.id)] : methods;
   return cards.map((card) => ({
     says: sayCard(card),
-    expires: `${String(card.expiresMonth).padStart(2, '0')}/${card.expiresYear}`,
+    expires: sayExpiry(card),
     state: card.state,
   }));
 }
@@ -307,6 +309,7 @@ async function readInvoices(almanac: Almanac, subscriptionId: string): Promise<I
     amount: string;
     state: AttemptState;
     response_code: string | null;
+    expected_on: string | null;
     reason: string;
     card: string;
   }
@@ -353,19 +356,21 @@ async function readInvoices(almanac: Almanac, subscriptionId: string): Promise<I
         amount: attempt.amount,
         card: attempt.card,
         state: attempt.state,
-        says: sayOutcome(attempt.state, attempt.response_code),
+        says: sayOutcome(attempt.state, attempt.response_code, attempt.expected_on),
         reason: attempt.reason,
       })),
   }));
 }
 
 /** How an attempt came out, in plain words. */
-export function sayOutcome(state: AttemptState, code: string | null): string {
+export function sayOutcome(state: AttemptState, code: string | null, expectedOn: string | null): string {
   switch (state) {
     case 'collected':
       return 'Collected';
     case 'under way':
-      return 'The outcome is not known yet; the gateway is asked again';
+      return expectedOn === null
+        ? 'The outcome is not known yet; the gateway is asked again'
+        : `Submitted; the banks answer on ${sayDate(expectedOn)}`;
     case 'declined':
       return `Declined: ${meaningOf(code ?? '').says}`;
     case 'refused':

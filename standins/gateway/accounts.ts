@@ -89,7 +89,12 @@ const cards = {
 const payouts = { bank: 'Tarn & Fell Bank', ending: '4417', firstAfterDays: 7, rhythm: 'every business day' };
 
 /** The accounts that the stand-in begins with: one to use, and some that something is wrong with. */
-export function firstAccounts(given: { secret?: string; public?: string }): Account[] {
+export function firstAccounts(given: {
+  readonly secret?: string;
+  readonly public?: string;
+  /** Of the account that takes bank debits. */
+  readonly debitSecret?: string;
+}): Account[] {
   const account = (facts: Pick<Account, 'account' | 'name'> & Partial<Account>): Account => ({
     kind: 'card gateway',
     stage: 'ready',
@@ -112,6 +117,7 @@ export function firstAccounts(given: { secret?: string; public?: string }): Acco
       account: 'debit-main',
       name: 'Sample business, bank debit',
       kind: 'bank debit gateway',
+      ...(given.debitSecret ? { secretKey: given.debitSecret } : {}),
       abilities: {
         ...cards,
         methods: ['bank debit'],

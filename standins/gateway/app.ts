@@ -3,6 +3,7 @@ import express, { type Express, type Response } from 'express';
 import { z } from 'zod';
 import { factsOf, randomKey, STAGE_NAMES, type Account, type Stage } from './accounts.ts';
 import { accountOf, escaped, problem, sendPage } from './answers.ts';
+import { answerDebits, answeredOn, bankAccounts } from './bankAccounts.ts';
 import { handOver } from './handOver.ts';
 import { PRACTICE_CARDS, passesLuhn, type Behaviour } from './practiceCards.ts';
 import { reader } from './reader.ts';
@@ -33,6 +34,8 @@ const cardSchema = z.strictObject({
   number: z.string().transform((text) => text.replace(/[ -]/g, '')),
   expiresYear: z.int().min(2000).max(2200),
   expiresMonth: z.int().min(1).max(12),
+  /** The name on it. */
+  holder: z.string().trim().max(200).optional(),
   /** The day of whoever practises, as this gateway has no clock of its own. */
   on: z.iso.date().optional(),
 });
@@ -85,7 +88,11 @@ const EXPIRED = '54';
 const NO_MONEY = '51';
 
 /** Whether a card is over on a day (`YYYY-MM-DD`): it is good through the last day of its month. */
-function isOver(card: { readonly expiresYear: number; readonly expiresMonth: number }, on: string): boolean {
+function isOver(
+  card: { readonly expiresYear: number | null; readonly expiresMonth: number | null },
+  on: string,
+): boolean {
+  if (card.expiresYear === null) return false;
   return `${card.expiresYear}-${String(card.expiresMonth).padStart(2, '0')}` < on.slice(0, 7);
 }
 
@@ -124,7 +131,7 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
     const practice = PRACTICE_CARDS.find((one) => one.number === parsed.data.number);
     if (!practice)
       return problem(response, 422, 'Only practice cards are taken here: numbers starting with 9.');
-    const { number, expiresMonth, expiresYear, on } = parsed.data;
+    const { number, expiresMonth, expiresYear, holder: name, on } = parsed.data;
     if (on !== undefined && isOver({ expiresMonth, expiresYear }, on)) {
       return problem(response, 422, 'This card has expired.', 'expires');
     }
@@ -134,10 +141,13 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
       lastFour: number.slice(-4),
       expiresMonth,
       expiresYear,
+      ...(name ? { holder: name } : {}),
       behaviour: practice.behaviour,
     });
     response.status(201).json(withoutBehaviour(card));
   });
+
+  bankAccounts(app, vault);
 
   app.get('/v1/practice-cards', (_request, response) => {
     response.set('Access-Control-Allow-Origin', '*');
@@ -156,7 +166,7 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
   /** A card that the account of a request keeps. */
   const cardOf = (token: string, response: Response) => {
     const card = vault.cards.get(token);
-    return card?.account === holderOf(response).account ? card : undefined;
+    return card?.account === holderOf(response).account && card.expiresYear !== null ? card : undefined;
   };
 
   app.get('/v1/account', (_request, response) => {
@@ -202,8 +212,8 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
   });
 
   app.get('/v1/cards/:token', (request, response) => {
-    const card = vault.cards.get(request.params.token);
-    if (card?.account === holderOf(response).account) response.json(withoutBehaviour(card));
+    const card = cardOf(request.params.token, response);
+    if (card) response.json(withoutBehaviour(card));
     else problem(response, 404, 'There is no such card.');
   });
 
@@ -260,21 +270,18 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
       return problem(response, 422, `A statement text has ${abilities.statementText.says}.`);
     const card = vault.cards.get(asked.token);
     if (card?.account !== account) return problem(response, 404, 'There is no such card.');
+    tellDay(account, asked.date);
+    const made = { id: `charge-${randomBytes(12).toString('hex')}`, account, key, ...asked };
+    const isDebit = card.expiresYear === null;
     const code = isOver(card, asked.date)
       ? EXPIRED
       : decide(card.behaviour, asked.token, asked.date, vault.chargesOf(account));
-    const state = code === '00' ? 'collected' : 'declined';
-    const charge: Charge = {
-      id: `charge-${randomBytes(12).toString('hex')}`,
-      account,
-      key,
-      ...asked,
-      state,
-      code,
-    };
+    const charge: Charge = isDebit
+      ? { ...made, state: 'submitted', code: '', expectedOn: answeredOn(asked.date) }
+      : { ...made, state: code === '00' ? 'collected' : 'declined', code };
     if (rehearsal) return answer(response, charge, vault);
     vault.keepCharge(charge);
-    webhooks.send(account, `money.${state}`, charge, faults.repeatWebhooks === true);
+    if (!isDebit) webhooks.send(account, `money.${charge.state}`, charge, faults.repeatWebhooks === true);
     if (turned) return turnAway(response, turned);
     if (faults.dropAnswers) {
       faults = { ...faults, dropAnswers: faults.dropAnswers - 1 };
@@ -282,6 +289,14 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
     }
     answer(response, charge, vault);
   });
+
+  /** The banks answer what they have by a day that somebody tells. */
+  function tellDay(account: string, on: string): void {
+    answerDebits(vault, webhooks, account, on, ({ token, date, id }) => {
+      const earlier = vault.chargesOf(account).filter((one) => one.state !== 'submitted' && one.id !== id);
+      return decide(vault.cards.get(token)?.behaviour ?? {}, token, date, earlier);
+    });
+  }
 
   function turnAway(response: Response, turned: NonNullable<Faults['chargesAnswer']>): void {
     const times = turned.times - 1;
@@ -293,6 +308,8 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
 
   /** The gateway's own record: by idempotency key, or all of it page by page. */
   app.get('/v1/charges', (request, response) => {
+    const on = z.iso.date().safeParse(request.query.on);
+    if (on.success) tellDay(holderOf(response).account, on.data);
     const charges = vault.chargesOf(holderOf(response).account);
     if (typeof request.query.key === 'string') {
       const charge = vault.chargeUnder(holderOf(response).account, request.query.key);
@@ -377,7 +394,7 @@ function decide(behaviour: Behaviour, token: string, date: string, charges: read
 /** A silent card's charge is made and never answered; it can only be asked for. */
 function answer(response: Response, charge: Charge, vault: Vault): void {
   if (vault.cards.get(charge.token)?.behaviour.silent) return;
-  response.status(charge.state === 'collected' ? 201 : 402).json(charge);
+  response.status({ collected: 201, submitted: 202, declined: 402 }[charge.state]).json(charge);
 }
 
 const newWebhookSecret = () => `whsec_${Buffer.from(randomKey()).toString('base64')}`;

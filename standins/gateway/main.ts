@@ -12,9 +12,10 @@ function setting(name: string): string {
   return value;
 }
 
-const { GATEWAY_SECRET_KEY, GATEWAY_PUBLIC_KEY } = process.env;
+const { GATEWAY_SECRET_KEY, GATEWAY_PUBLIC_KEY, GATEWAY_DEBIT_SECRET_KEY } = process.env;
 const vault = new Vault(setting('GATEWAY_FILE'), {
   ...(GATEWAY_SECRET_KEY ? { secret: GATEWAY_SECRET_KEY } : {}),
+  ...(GATEWAY_DEBIT_SECRET_KEY ? { debitSecret: GATEWAY_DEBIT_SECRET_KEY } : {}),
   ...(GATEWAY_PUBLIC_KEY ? { public: GATEWAY_PUBLIC_KEY } : {}),
 });
 const webhooks = new WebhookSender(vault);

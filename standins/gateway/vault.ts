@@ -4,13 +4,15 @@ import { randomBytes } from 'node:crypto';
 import { firstAccounts, type Account } from './accounts.ts';
 import type { Behaviour } from './practiceCards.ts';
 
+/** A card, or a bank account, which has no expiry. */
 export interface Card {
   readonly token: string;
   readonly account: string;
   readonly network: string;
   readonly lastFour: string;
-  readonly expiresYear: number;
-  readonly expiresMonth: number;
+  readonly expiresYear: number | null;
+  readonly expiresMonth: number | null;
+  readonly holder?: string;
   readonly behaviour: Behaviour;
 }
 
@@ -27,9 +29,12 @@ export interface Charge {
   readonly channel: string;
   /** The business date it was made on. */
   readonly date: string;
-  readonly state: 'collected' | 'declined';
-  /** ISO 8583 response code; 00 is approved. */
+  /** Submitted: the banks have it. */
+  readonly state: 'collected' | 'declined' | 'submitted';
+  /** ISO 8583 response code, or ISO 20022 reason; 00 is approved; empty while it is submitted. */
   readonly code: string;
+  /** The day on which the banks answer what is submitted. */
+  readonly expectedOn?: string;
 }
 
 export interface Webhook {
@@ -59,10 +64,12 @@ export class Vault {
   private readonly charges = new Map<string, Charge[]>();
   private readonly byKey = new Map<string, Charge>();
 
+  private readonly submitted = new Map<string, Charge>();
+
   /** The file, open for adding to its end. */
   private readonly open: number;
 
-  constructor(file: string, given: { secret?: string; public?: string } = {}) {
+  constructor(file: string, given: Parameters<typeof firstAccounts>[0] = {}) {
     mkdirSync(dirname(file), { recursive: true });
     if (existsSync(file)) {
       for (const line of readFileSync(file, 'utf8').split('\n')) {
@@ -84,6 +91,11 @@ export class Vault {
     return this.charges.get(account) ?? [];
   }
 
+  /** What the banks have of an account. */
+  submittedOf(account: string): readonly Charge[] {
+    return [...this.submitted.values()].filter((charge) => charge.account === account);
+  }
+
   chargeUnder(account: string, key: string): Charge | undefined {
     return this.byKey.get(`${account} ${key}`);
   }
@@ -93,7 +105,8 @@ export class Vault {
     return account;
   }
 
-  keepCard(card: Omit<Card, 'token'>, token = `card-${randomBytes(15).toString('base64url')}`): Card {
+  keepCard(card: Omit<Card, 'token'>, given?: string, kind = 'card'): Card {
+    const token = given ?? `${kind}-${randomBytes(15).toString('base64url')}`;
     const kept = { token, ...card };
     this.write({ card: kept });
     return kept;
@@ -121,9 +134,14 @@ export class Vault {
     else if ('card' in entry) this.cards.set(entry.card.token, entry.card);
     else if ('charge' in entry) {
       const { charge } = entry;
-      const list = this.charges.get(charge.account);
-      if (list) list.push(charge);
-      else this.charges.set(charge.account, [charge]);
+      const list = this.charges.get(charge.account) ?? [];
+      this.charges.set(charge.account, list);
+      // What was submitted is answered in its place.
+      const at = this.submitted.has(charge.id) ? list.findIndex(({ id }) => id === charge.id) : -1;
+      if (at === -1) list.push(charge);
+      else list[at] = charge;
+      if (charge.state === 'submitted') this.submitted.set(charge.id, charge);
+      else this.submitted.delete(charge.id);
       this.byKey.set(`${charge.account} ${charge.key}`, charge);
     } else if ('webhook' in entry) this.undelivered.set(entry.webhook.id, entry.webhook);
     else this.undelivered.delete(entry.delivered);

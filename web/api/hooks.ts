@@ -1,7 +1,7 @@
 import useSWR, { type SWRResponse } from 'swr';
 import type { BusinessView } from '../../server/run/messages.ts';
 import { get, type Problem } from './client.ts';
-import { pathOfGateway, type CardPurpose, type GatewayAddress } from './gateway.ts';
+import { pathOfGateway, type CardPurpose, type GatewayAddresses } from './gateway.ts';
 
 /** What the server has under a path; null asks nothing. The last answer stays while a new one is on its way. */
 export function useAnswer<T>(
@@ -14,9 +14,11 @@ export function useAnswer<T>(
   });
 }
 
-/** Where a card is given for a rate or for what a customer has; null while that is not known, or there is nowhere. */
-export function useCardGateway(purpose: CardPurpose): GatewayAddress | null {
-  return useAnswer<{ gateway: GatewayAddress | null }>(pathOfGateway(purpose)).data?.gateway ?? null;
+const NOWHERE: GatewayAddresses = { gateway: null, others: [], bank: null };
+
+/** Where methods are given for a rate or for what a customer has; nowhere while that is not known. */
+export function useGateways(purpose: CardPurpose): GatewayAddresses {
+  return useAnswer<GatewayAddresses>(pathOfGateway(purpose)).data ?? NOWHERE;
 }
 
 /** The business, its day, and the turn under way; asked for often while pages are turning. */

@@ -4,6 +4,7 @@ import type { TaxSaid } from '../../core/words/sayTax.ts';
 import { Law, type LawData, type LawFacts } from '../../core/terms/law.ts';
 import type { CompiledTerms } from '../../core/agreed/terms.ts';
 import type { Terms } from '../../core/terms/schema.ts';
+import type { PaymentKind } from '../../server/settings/messages.ts';
 import type { EnrolmentForm } from '../../server/subscriptions/messages.ts';
 import { useAnswer } from './hooks.ts';
 
@@ -14,17 +15,19 @@ type Customer = Partial<Pick<LawFacts, 'country' | 'region' | 'tax_exempt'>>;
 /**
  * Reads terms as the server will: by the taxes and working days in force, for a customer of whom so much is known.
  * @param taxId the tax that the subscription would pay by law; undefined takes the default
+ * @param paidAs how it is paid: due dates may move to a day that is worked accordingly
  */
 export function useLaw(
   taxId: string | null | undefined,
   customer: Customer = {},
+  paidAs: PaymentKind = 'card',
 ): (terms: Terms) => CompiledTerms {
   const { data: form } = useAnswer<EnrolmentForm>('/api/enrolment-form');
   const { country = null, region = '', tax_exempt = '' } = customer;
   return useMemo(() => {
     const law = new Law(form?.law ?? NO_LAW);
     const home = form?.law.homeCountry ?? '';
-    const shift = form?.shift ?? null;
+    const shift = form?.shifts[paidAs] ?? null;
     return (terms) =>
       law.compile({
         terms,
@@ -35,7 +38,7 @@ export function useLaw(
         region,
         tax_exempt,
       });
-  }, [form, taxId, country, region, tax_exempt]);
+  }, [form, taxId, country, region, tax_exempt, paidAs]);
 }
 
 /**

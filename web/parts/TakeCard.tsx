@@ -1,68 +1,96 @@
 import { Box, Button, RadioGroup, Text } from '@chakra-ui/react';
-import { useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { useSWRConfig } from 'swr';
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
-import type { MethodView } from '../../server/customers/methodMessages.ts';
+import type { MethodKind, MethodView } from '../../server/customers/methodMessages.ts';
 import type { MethodTaken } from '../../server/recovery/newMethod.ts';
 import type { Debt } from '../../server/recovery/messages.ts';
 import { post, Problem } from '../api/client.ts';
-import { giveCard } from '../api/gateway.ts';
-import { useAnswer, useCardGateway } from '../api/hooks.ts';
+import { giveCard, tokenForBank } from '../api/gateway.ts';
+import { useAnswer, useGateways } from '../api/hooks.ts';
 import { MarginHeading } from '../frame/PageAndMargin.tsx';
 import { useFrame } from '../frame/useFrame.ts';
-import { CardFields, entryOf, faultsOfCard, NO_CARD } from './CardFields.tsx';
+import { faultsOfBank, NO_BANK } from './bank.ts';
+import { CardFields, entryOf, faultsOfCard, NO_CARD, type CardFaults } from './CardFields.tsx';
+import { CardOrBank } from './CardOrBank.tsx';
 import { ReadOnReader } from './ReadOnReader.tsx';
 
 interface Props {
   readonly customerId: string;
 }
 
+/** Comes with what checks the number, only where somebody pays so. */
+const BankFields = lazy(() => import('./BankFields.tsx'));
+
 type Role = 'primary' | 'fallback';
 
-/** Takes a card from a customer on the phone or at the counter, and says first what will be charged to it at once. */
+/** Takes a card or a bank account from a customer on the phone or at the counter, and says first what will be charged to it at once. */
 export function TakeCard({ customerId }: Props) {
   const { data: debts = [] } = useAnswer<Debt[]>(`/api/customers/${customerId}/debts`);
   const { data: methods = [] } = useAnswer<MethodView[]>(`/api/customers/${customerId}/methods`);
   const { practice, businessDate } = useFrame();
-  const gateway = useCardGateway({ customerId });
+  const { gateway, bank: bankGateway } = useGateways({ customerId });
   const { mutate } = useSWRConfig();
   const [card, setCard] = useState(NO_CARD);
   const [role, setRole] = useState<Role>('primary');
   const [read, setRead] = useState<string | null>(null);
-  const [faults, setFaults] = useState<{ number?: string; expires?: string }>({});
+  const [wants, setWants] = useState<MethodKind>('card');
+  const [bank, setBank] = useState(NO_BANK);
+  const [bankFaults, setBankFaults] = useState<{ iban?: string; holder?: string }>({});
+  const [faults, setFaults] = useState<CardFaults>({});
   const [busy, setBusy] = useState(false);
   const [says, setSays] = useState<{ good: boolean; text: string } | null>(null);
   const inUse = (of: Role) => methods.find((one) => one.role === of && one.state !== 'replaced');
   const primary = inUse('primary');
   const fallback = inUse('fallback');
 
+  const kind = bankGateway === null ? 'card' : wants;
+
   const take = async (token: () => Promise<string>, isRead: boolean) => {
     setBusy(true);
     setSays(null);
     try {
-      const body = { token: await token(), role: primary ? role : 'primary', read: isRead };
+      const of = isRead ? 'card' : kind;
+      const body = {
+        token: await token(),
+        kind: of,
+        role: primary ? role : 'primary',
+        read: isRead,
+      } as const;
       const taken = await post<MethodTaken>(`/api/customers/${customerId}/card`, body);
       setCard(NO_CARD);
+      setBank(NO_BANK);
       setRead(null);
       setSays({
-        good: taken.charged.every(({ outcome }) => outcome === 'collected'),
+        good: taken.charged.every(({ outcome }) => outcome === 'collected' || outcome === 'under way'),
         text: sayTaken(taken, body.role),
       });
       await mutate(() => true);
     } catch (error) {
       setRead(null);
       const problem = error instanceof Problem ? error : null;
-      const number = problem?.at('/card/number') ?? (isRead ? undefined : problem?.at('/token'));
+      const ofToken = isRead ? undefined : problem?.at('/token');
+      const number = problem?.at('/card/number') ?? (kind === 'card' ? ofToken : undefined);
       const expires = problem?.at('/card/expires') ?? problem?.at('/token/expires');
-      if (number || expires) setFaults({ ...(number ? { number } : {}), ...(expires ? { expires } : {}) });
+      const nameOnCard = problem?.at('/token/holder');
+      const iban = problem?.at('/bank/iban') ?? (kind === 'bank account' ? ofToken : undefined);
+      const holder = problem?.at('/bank/holder');
+      if (number || expires || nameOnCard) setFaults({ number, expires, holder: nameOnCard });
+      else if (iban || holder) setBankFaults({ ...(iban ? { iban } : {}), ...(holder ? { holder } : {}) });
       else setSays({ good: false, text: problem?.message ?? 'The card was not taken.' });
     } finally {
       setBusy(false);
     }
   };
   const takeTyped = () => {
-    const found = faultsOfCard(card, businessDate);
+    if (kind === 'bank account') {
+      const wrong = faultsOfBank(bank);
+      setBankFaults(wrong);
+      if (Object.keys(wrong).length === 0) void take(() => tokenForBank(bankGateway, bank), false);
+      return;
+    }
+    const found = faultsOfCard(card, businessDate, gateway);
     setFaults(found);
     const entry = entryOf(card);
     if (Object.keys(found).length > 0 || entry === null) return;
@@ -81,11 +109,24 @@ export function TakeCard({ customerId }: Props) {
         takeTyped();
       }}
     >
-      <MarginHeading>{primary ? 'Take another card' : 'Take a card'}</MarginHeading>
-      <CardFields card={card} onChange={setCard} faults={faults} gateway={gateway} practice={practice} />
+      <MarginHeading>{sayHeading(primary !== undefined, bankGateway !== null)}</MarginHeading>
+      {bankGateway && <CardOrBank kind={kind} onChange={setWants} />}
+      {kind === 'card' ? (
+        <CardFields card={card} onChange={setCard} faults={faults} gateway={gateway} practice={practice} />
+      ) : (
+        <Suspense fallback={<Text color="muted">Loading …</Text>}>
+          <BankFields
+            bank={bank}
+            onChange={setBank}
+            faults={bankFaults}
+            gateway={bankGateway}
+            practice={practice}
+          />
+        </Suspense>
+      )}
       {primary && (
         <RadioGroup.Root
-          aria-label="What the card is to be"
+          aria-label="What it is to be"
           size="sm"
           mt="3"
           colorPalette="kelp"
@@ -115,9 +156,10 @@ export function TakeCard({ customerId }: Props) {
         </Box>
       )}
       <Button type="submit" mt="4" mb="2" size="sm" colorPalette="kelp" loading={busy}>
-        {debts.length > 0 ? 'Take the card and charge it' : 'Take the card'}
+        {kind === 'card' ? 'Take the card' : 'Take the account'}
+        {debts.length > 0 && (kind === 'card' ? ' and charge it' : ' and debit it')}
       </Button>
-      <ReadOnReader purpose={{ customerId }} hasRead={read !== null} onRead={takeRead} />
+      {kind === 'card' && <ReadOnReader purpose={{ customerId }} hasRead={read !== null} onRead={takeRead} />}
       <Text role="status" mt="2" color={says?.good ? 'collected' : 'declined'}>
         {says?.text ?? ''}
       </Text>
@@ -138,6 +180,12 @@ const ROLES: readonly {
         : 'As a fallback, tried when the first is declined',
   },
 ];
+
+/** What is taken: a card, or whatever there may be. */
+function sayHeading(hasOne: boolean, takesBank: boolean): string {
+  if (takesBank) return hasOne ? 'Take another way to pay' : 'Take a way to pay';
+  return hasOne ? 'Take another card' : 'Take a card';
+}
 
 function sayTaken({ card, charged }: MethodTaken, role: Role): string {
   const outcomes = charged.map(({ invoice, outcome }) => `invoice ${invoice}: ${outcome}`).join('; ');

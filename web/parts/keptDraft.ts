@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react';
 
-/** What is never kept in the browser, by the names of members: cards, passwords, codes of a second factor. */
-const SECRET = /^(card|cardToken|password|secret|token)$/i;
+/** What is never kept in the browser, by the names of members: cards, bank accounts, passwords, codes of a second factor. */
+const SECRET = /^(card|cardToken|bank|password|secret|token)$/i;
 /** With the version of what drafts hold: one of an earlier version is not opened in a form of this. */
 const PREFIX = 'draft-2:';
 

@@ -3,10 +3,15 @@ import { Attempt } from '../../payments/Attempt.ts';
 import type { Step } from '../step.ts';
 import { ofAttempt } from './ofSubscription.ts';
 
-/** Charges whose outcome is not known, and those that wait for their account, are asked about. */
+/**
+ * Charges whose outcome is not known, and those that wait for their account, are asked about; what was submitted to the banks,
+ * from the day on which they answer.
+ */
 export const askWhatIsUnderWay: Step = {
   name: 'charges under way',
-  due: `select id::text as item from attempts where state = 'under way' order by id`,
+  due: `select id::text as item from attempts
+    where state = 'under way' and (expected_on is null or expected_on <= $businessDate) order by id`,
+  bound: ({ businessDate }) => ({ businessDate }),
   size: 50,
   lanes: 8,
   subscriptionOf: ofAttempt,

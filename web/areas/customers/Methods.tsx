@@ -78,6 +78,7 @@ function Method({ one, of, customerId }: Props) {
         </Text>
       </Flex>
       <Text color="muted" fontSize="13px">
+        {one.holder !== '' && `In the name of ${one.holder}. `}
         {sayMandate(one)} Kept at {one.account}.
         {one.check && (
           <Box as="span" color={one.check.good ? undefined : 'declined'}>
@@ -102,12 +103,12 @@ function Method({ one, of, customerId }: Props) {
               Make it the first
             </Small>
           )}
-          {one.connected && (
+          {one.connected && one.kind === 'card' && (
             <Small loading={acting.busy} onClick={() => void check()}>
               Check it, without a charge
             </Small>
           )}
-          {one.connected && one.state !== 'barred' && (
+          {one.connected && one.kind === 'card' && one.state !== 'barred' && (
             <Small expanded={open === 'expiry'} onClick={() => setOpen(open === 'expiry' ? null : 'expiry')}>
               New expiry
             </Small>
@@ -238,10 +239,11 @@ function sayRole({ role, own }: MethodView, of: readonly MethodView[]): string {
   return [what, first].filter(Boolean).join('; ');
 }
 
-function sayState({ state, hasExpired, expires, connected }: MethodView): string {
+function sayState({ kind, state, hasExpired, expires, connected }: MethodView): string {
   if (!connected) return 'its gateway account is disconnected';
   if (state === 'barred') return 'must not be charged again';
   if (state === 'needs-customer') return 'only its holder can mend it';
+  if (kind === 'bank account') return 'debited by itself';
   return hasExpired ? `expired ${expires}` : `expires ${expires}`;
 }
 

@@ -4,6 +4,7 @@ import type { WithdrawalEffect } from '../../../server/customers/methodMessages.
 import type { OwnMethod, OwnPage } from '../../../server/customers/ownMessages.ts';
 import { post } from '../../api/client.ts';
 import { useAct } from '../../api/useAct.ts';
+import { sayWithExpiry } from '../../parts/sayWithExpiry.ts';
 import { Outcome } from '../../parts/Outcome.tsx';
 
 interface Props {
@@ -21,7 +22,7 @@ export function OwnMethods({ own, path, onDone }: Props) {
       setEffect({ of, does: await post<WithdrawalEffect>(`${path}/withdrawal/effect`, { methodId: of.id }) }),
     );
   const withdraw = async (of: OwnMethod) => {
-    const says = 'It is withdrawn: this card is charged no more. We have written to you.';
+    const says = 'It is withdrawn: nothing is charged to it any more. We have written to you.';
     if (!(await acting.act(() => post(`${path}/withdrawal`, { methodId: of.id }), says))) return;
     setEffect(null);
     onDone();
@@ -35,7 +36,7 @@ export function OwnMethods({ own, path, onDone }: Props) {
             {own.methods.length > 1 && (
               <>
                 {i === 0 ? 'First: ' : 'Then: '}
-                {one.says}, expires {one.expires}
+                {sayWithExpiry(one)}
               </>
             )}
           </Box>
@@ -47,7 +48,8 @@ export function OwnMethods({ own, path, onDone }: Props) {
             loading={acting.busy}
             onClick={() => void ask(one)}
           >
-            Do not charge {own.methods.length > 1 ? 'it' : 'this card'} any more
+            Do not charge{' '}
+            {own.methods.length > 1 ? 'it' : one.expires === null ? 'this account' : 'this card'} any more
           </Button>
         </Flex>
       ))}

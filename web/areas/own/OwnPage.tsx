@@ -1,16 +1,20 @@
 import { Box, Button, Flex, Heading, Link as TextLink, Text } from '@chakra-ui/react';
-import { Fragment, useRef, useState } from 'react';
+import { Fragment, lazy, Suspense, useRef, useState } from 'react';
 import { useParams } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate, sayDayMonthYear } from '../../../core/words/date.ts';
+import type { MethodKind } from '../../../server/customers/methodMessages.ts';
 import type { OwnPage as OwnPageView, OwnPaid } from '../../../server/customers/ownMessages.ts';
 import { post, Problem } from '../../api/client.ts';
-import { tokenForCard } from '../../api/gateway.ts';
+import { tokenForBank, tokenForCard } from '../../api/gateway.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { useAct } from '../../api/useAct.ts';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { AreaField } from '../../parts/TextField.tsx';
-import { CardFields, entryOf, faultsOfCard, NO_CARD } from '../../parts/CardFields.tsx';
+import { faultsOfBank, NO_BANK } from '../../parts/bank.ts';
+import { CardFields, entryOf, faultsOfCard, NO_CARD, type CardFaults } from '../../parts/CardFields.tsx';
+import { CardOrBank } from '../../parts/CardOrBank.tsx';
+import { sayWithExpiry } from '../../parts/sayWithExpiry.ts';
 import { Correspondence } from '../../parts/Correspondence.tsx';
 import { MannerContext } from '../../parts/manner.ts';
 import { CustomerSheet } from '../../parts/CustomerSheet.tsx';
@@ -20,6 +24,9 @@ import { threadWindow } from '../../parts/threadWindow.ts';
 import { OwnChanges } from './OwnChanges.tsx';
 import { OwnMethods } from './OwnMethods.tsx';
 import { OwnPart } from './OwnPart.tsx';
+
+/** Comes with what checks the number, only where somebody pays so. */
+const BankFields = lazy(() => import('../../parts/BankFields.tsx'));
 
 /** A customer's own page: what is owed, a way to pay it, the card, and what is to come. No sign-in. */
 export function OwnPage() {
@@ -190,39 +197,55 @@ function Debts({
   onDone: () => void;
 }) {
   const [card, setCard] = useState(NO_CARD);
-  const [faults, setFaults] = useState<{ number?: string; expires?: string }>({});
+  const [wants, setWants] = useState<MethodKind>('card');
+  const kind = own.bank === null ? 'card' : wants;
+  const [bank, setBank] = useState(NO_BANK);
+  const [bankFaults, setBankFaults] = useState<{ iban?: string; holder?: string }>({});
+  const [faults, setFaults] = useState<CardFaults>({});
   const [busy, setBusy] = useState<'pay' | 'card' | null>(null);
   const [says, setSays] = useState<{ good: boolean; text: string } | null>(null);
   // One wish to pay has one key, however often the button is pressed before it is answered.
-  const wish = useRef(crypto.randomUUID());
+  const key = useRef(crypto.randomUUID());
 
-  const act = async (kind: 'pay' | 'card', work: () => Promise<OwnPaid>) => {
-    setBusy(kind);
+  const act = async (wish: 'pay' | 'card', work: () => Promise<OwnPaid>) => {
+    setBusy(wish);
     setSays(null);
     try {
       const { charged } = await work();
-      setSays(
-        sayCharged(
-          charged,
-          kind === 'pay' ? '' : own.card ? 'Your card has been changed.' : 'Thank you: we have your card.',
-        ),
-      );
-      if (kind === 'card') setCard(NO_CARD);
-      wish.current = crypto.randomUUID();
+      setSays(sayCharged(charged, wish === 'pay' ? '' : sayGiven(kind, own.card !== null)));
+      if (wish === 'card') {
+        setCard(NO_CARD);
+        setBank(NO_BANK);
+      }
+      key.current = crypto.randomUUID();
       onDone();
     } catch (error) {
       const problem = error instanceof Problem ? error : null;
-      const number = problem?.at('/card/number') ?? problem?.at('/token');
+      const ofToken = problem?.at('/token');
+      const number = problem?.at('/card/number') ?? (kind === 'card' ? ofToken : undefined);
       const expires = problem?.at('/card/expires') ?? problem?.at('/token/expires');
-      if (number || expires) setFaults({ ...(number ? { number } : {}), ...(expires ? { expires } : {}) });
+      const nameOnCard = problem?.at('/token/holder');
+      const iban = problem?.at('/bank/iban') ?? (kind === 'bank account' ? ofToken : undefined);
+      const holder = problem?.at('/bank/holder');
+      if (number || expires || nameOnCard) setFaults({ number, expires, holder: nameOnCard });
+      else if (iban || holder) setBankFaults({ ...(iban ? { iban } : {}), ...(holder ? { holder } : {}) });
       else setSays({ good: false, text: problem?.message ?? 'That did not work. Nothing was charged.' });
     } finally {
       setBusy(null);
     }
   };
-  const pay = () => act('pay', () => post<OwnPaid>(`${path}/pay`, {}, { 'Idempotency-Key': wish.current }));
+  const pay = () => act('pay', () => post<OwnPaid>(`${path}/pay`, {}, { 'Idempotency-Key': key.current }));
   const change = () => {
-    const found = faultsOfCard(card, own.businessDate);
+    if (kind === 'bank account') {
+      const wrong = faultsOfBank(bank);
+      setBankFaults(wrong);
+      if (Object.keys(wrong).length > 0) return;
+      void act('card', async () =>
+        post<OwnPaid>(`${path}/card`, { kind, token: await tokenForBank(own.bank, bank) }),
+      );
+      return;
+    }
+    const found = faultsOfCard(card, own.businessDate, own.gateway);
     const entry = entryOf(card);
     setFaults(found);
     if (Object.keys(found).length > 0 || entry === null) return;
@@ -259,14 +282,27 @@ function Debts({
         )}
         {own.card && own.methods.length < 2 && (
           <Text mb="3">
-            Now: {own.card.says}, expires {own.card.expires}
+            Now: {sayWithExpiry(own.card)}
             {own.card.state === 'usable' ? '' : '. It was declined and is not tried again'}.
           </Text>
         )}
         <OwnMethods own={own} path={path} onDone={onDone} />
-        <CardFields card={card} onChange={setCard} faults={faults} gateway={own.gateway} practice={false} />
+        {own.bank && <CardOrBank kind={kind} onChange={setWants} />}
+        {kind === 'card' ? (
+          <CardFields card={card} onChange={setCard} faults={faults} gateway={own.gateway} practice={false} />
+        ) : (
+          <Suspense fallback={<Text color="muted">Loading …</Text>}>
+            <BankFields
+              bank={bank}
+              onChange={setBank}
+              faults={bankFaults}
+              gateway={own.bank}
+              practice={false}
+            />
+          </Suspense>
+        )}
         <Text mt="2" fontSize="13px">
-          By giving a card you agree: “{own.agreed}”
+          By giving {kind === 'card' ? 'a card' : 'a bank account'} you agree: “{own.agreed[kind]}”
         </Text>
         <Button
           mt="3"
@@ -277,7 +313,13 @@ function Debts({
           disabled={own.readOnly}
           onClick={change}
         >
-          {isFirst ? 'Give this card' : 'Change the card'}
+          {kind === 'bank account'
+            ? 'Give this bank account'
+            : isFirst
+              ? 'Give this card'
+              : own.card?.expires === null
+                ? 'Pay by card from now on'
+                : 'Change the card'}
           {owed !== '' && ` and pay ${owed}`}
         </Button>
       </OwnPart>
@@ -285,10 +327,17 @@ function Debts({
   );
 }
 
+/** What is said where a card or a bank account was taken. */
+function sayGiven(kind: MethodKind, hadOne: boolean): string {
+  if (kind === 'bank account') return 'Thank you: we have your bank account.';
+  return hadOne ? 'Your card has been changed.' : 'Thank you: we have your card.';
+}
+
 /** What the part for cards is called: a first card, another one, or a way to pay now. */
 function titleOfCard({ card, collects }: OwnPageView, owed: string): string {
   if (card === null) return collects === 'automatic' ? 'Waits for your card' : 'Pay with a card';
-  return owed !== '' ? 'Or pay with another card' : 'Your card';
+  if (owed !== '') return 'Or pay with another card';
+  return card.expires === null ? 'How you pay' : 'Your card';
 }
 
 /** The sum of some debts, one for each currency, or nothing where there is none. */

@@ -1,4 +1,5 @@
 import { Box, Table, Text } from '@chakra-ui/react';
+import type { UseFormRegisterReturn } from 'react-hook-form';
 import { CONTACT_FIELDS, type ContactField } from '../../../server/settings/messages.ts';
 import { MarginHeading } from '../../frame/PageAndMargin.tsx';
 import { ChooseCountries } from './ChooseCountries.tsx';
@@ -34,6 +35,17 @@ export function CustomersSetupPage() {
                   )}
                 </li>
               ))}
+              {value.cardholder !== 'no' && (
+                <li>
+                  {CARDHOLDER}
+                  {value.cardholder === 'optional' && (
+                    <Box as="span" color="muted">
+                      {' '}
+                      may be left empty
+                    </Box>
+                  )}
+                </li>
+              )}
             </Box>
             <MarginHeading>What this changes</MarginHeading>
             <Text>New customers alone. Those you have stay as they are, wherever they live.</Text>
@@ -71,22 +83,32 @@ export function CustomersSetupPage() {
             <Table.Root size="sm" aria-label="Asked of a new customer">
               <Table.Body>
                 {Object.entries(CONTACT_FIELDS).map(([name, label]) => (
-                  <Table.Row key={name} h="36px">
-                    <Table.Cell py="0">{label}</Table.Cell>
-                    {CHOICES.map((choice) => (
-                      <Table.Cell key={choice} py="0">
-                        <label>
-                          <input type="radio" value={choice} {...form.register(`ask.${name}`)} /> {choice}
-                        </label>
-                      </Table.Cell>
-                    ))}
-                  </Table.Row>
+                  <Asked key={name} label={label} register={form.register(`ask.${name}`)} />
                 ))}
+                <Asked label={CARDHOLDER} register={form.register('cardholder')} />
               </Table.Body>
             </Table.Root>
           </Box>
         </>
       )}
     </SectionForm>
+  );
+}
+
+const CARDHOLDER = 'Name on a card that is typed';
+
+/** Whether one thing is asked. */
+function Asked({ label, register }: { readonly label: string; readonly register: UseFormRegisterReturn }) {
+  return (
+    <Table.Row h="36px">
+      <Table.Cell py="0">{label}</Table.Cell>
+      {CHOICES.map((choice) => (
+        <Table.Cell key={choice} py="0">
+          <label>
+            <input type="radio" value={choice} {...register} /> {choice}
+          </label>
+        </Table.Cell>
+      ))}
+    </Table.Row>
   );
 }

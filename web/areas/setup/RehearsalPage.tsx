@@ -8,7 +8,7 @@ import type { Rehearsed } from '../../../server/rehearsal/messages.ts';
 import type { BusinessView } from '../../../server/run/messages.ts';
 import { post, Problem } from '../../api/client.ts';
 import { giveCard } from '../../api/gateway.ts';
-import { useAnswer, useCardGateway } from '../../api/hooks.ts';
+import { useAnswer, useGateways } from '../../api/hooks.ts';
 import { CardFields, entryOf, faultsOfCard, NO_CARD } from '../../parts/CardFields.tsx';
 import { CustomerSheet, type CustomerLook } from '../../parts/CustomerSheet.tsx';
 import { SelectField, TextField } from '../../parts/TextField.tsx';
@@ -44,16 +44,16 @@ export function RehearsalPage() {
 function Form({ today, onDone }: { today: string; onDone: (rehearsed: Rehearsed) => void }) {
   const { data: plans } = useAnswer<PlanView[]>('/api/plans');
   const [rateId, setRateId] = useState('');
-  const gateway = useCardGateway({ rateId });
+  const gateway = useGateways({ rateId }).gateway;
   const [name, setName] = useState('A. Customer');
   const [card, setCard] = useState(NO_CARD);
-  const [faults, setFaults] = useState<Readonly<Record<string, string>>>({});
+  const [faults, setFaults] = useState<Readonly<Record<string, string | undefined>>>({});
   const [says, setSays] = useState('');
   const [busy, setBusy] = useState(false);
   const rate = plans?.flatMap((plan) => plan.rates).find(({ id }) => id === rateId);
   const go = async () => {
     const found: Record<string, string> = {
-      ...faultsOfCard(card, today),
+      ...faultsOfCard(card, today, gateway),
       ...(rateId === '' ? { rate: 'Choose a plan.' } : {}),
       ...(name.trim() === '' ? { name: 'Give a name.' } : {}),
     };

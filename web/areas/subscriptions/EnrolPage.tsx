@@ -6,11 +6,11 @@ import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
 import { useSWRConfig } from 'swr';
 import { firstDues } from '../../../core/listing/firstDues.ts';
 import { post, Problem } from '../../api/client.ts';
-import { giveCard } from '../../api/gateway.ts';
+import { giveCard, tokenForBank } from '../../api/gateway.ts';
 import type { Terms } from '../../../core/terms/schema.ts';
 import { sayAgreed } from '../../../core/words/sayAgreed.ts';
 import { useLaw, useTaxSaid } from '../../api/useLaw.ts';
-import { useAnswer, useCardGateway } from '../../api/hooks.ts';
+import { useAnswer, useGateways } from '../../api/hooks.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
 import { goToField } from '../../frame/pageForm.ts';
@@ -85,7 +85,7 @@ function Enrol(props: {
   // A card for this alone need not serve what the customer has already.
   const isOwn = hasCard && draft.cardRole === 'own';
   const purpose = { rateId, customerId: isOwn ? '' : customerId };
-  const gateway = useCardGateway(purpose);
+  const { gateway, others, bank } = useGateways(purpose);
   const group = who === 'new' ? (contact.group ?? '').trim() : '';
   const chosen = useChoice({
     ...{ plans, rateId, choice, starts, lastDay: draft.lastDay, own: draft.own, customerId, group },
@@ -98,24 +98,46 @@ function Enrol(props: {
     businessDate,
     customerLaw,
   );
-  const compile = useLaw(rate?.taxId, customerLaw);
-  const paying = payingOf(rate, { pays: draft.pays, card: draft.card, hasCard, gateway });
   const methods = useMethods(customerId);
+  const onFile = methods.find(({ id, role }) =>
+    draft.methodId === '' ? role === 'primary' : id === draft.methodId,
+  );
+  const fileIsBank = onFile?.kind === 'bank account';
+  const paying = payingOf(rate, { pays: draft.pays, card: draft.card, hasCard, gateway, bank, fileIsBank });
+  const compile = useLaw(rate?.taxId, customerLaw, paying.paidAs);
+  const asksHolder = gateway?.holder === 'required';
   const sameAddress = who === 'new' ? known?.name : undefined;
   const agreed = computed?.agreed ?? null;
   const compiled = useMemo(() => (agreed === null ? null : compile(agreed)), [agreed, compile]);
   const shown = useMemo(() => (compiled === null ? null : firstDues(compiled, SHOWN)), [compiled]);
-  const facts = { businessDate, plan, rate, computed, variantId, form, paying, codeSays, sameAddress, shown };
+  const facts = {
+    asksHolder,
+    businessDate,
+    plan,
+    rate,
+    computed,
+    variantId,
+    form,
+    paying,
+    codeSays,
+    sameAddress,
+    shown,
+  };
   const choices = useMemo(() => rateChoices(plans, businessDate), [plans, businessDate]);
   const offered = useMemo(() => choicesFor(choices, soughtRate), [choices, soughtRate]);
   const enrolment = useDraftForm({
     message: messageOf(draft, facts),
     missing: missingOf(draft, facts),
     fieldOf,
-    send: async ({ card, ...message }) => {
+    send: async ({ card, bank: account, ...message }) => {
       const entry = paying.takesCard ? entryOf(card) : null;
-      const cardToken = entry === null ? {} : { cardToken: await giveCard(purpose, entry, businessDate) };
-      const { id } = await post<{ id: string }>('/api/subscriptions', { ...message, ...cardToken }).catch(
+      const given =
+        paying.way === 'bank'
+          ? { bankToken: await tokenForBank(bank, account) }
+          : entry === null
+            ? {}
+            : { cardToken: await giveCard(purpose, entry, businessDate, draft.keptAt) };
+      const { id } = await post<{ id: string }>('/api/subscriptions', { ...message, ...given }).catch(
         askAnew,
       );
       kept.forget();
@@ -201,7 +223,7 @@ function Enrol(props: {
             label="Enrol"
             ready={`Nothing is missing.${starts === businessDate ? ' It starts when today’s page is turned.' : ''}`}
           >
-            {rate && form.termsVersion !== null && paying.takesCard && (
+            {rate && form.termsVersion !== null && (paying.takesCard || paying.way === 'bank') && (
               <Text color="muted" mb="3">
                 The mandate keeps version {form.termsVersion} of the terms of service.
               </Text>
@@ -333,9 +355,19 @@ function Enrol(props: {
           rate={rate}
           paying={paying}
           gateway={gateway}
+          others={others}
+          keptAt={draft.keptAt}
+          onKeptAt={(keptAt) => change({ keptAt })}
+          bankGateway={bank}
+          bank={draft.bank}
+          bankFaults={{ iban: faultAt('iban'), holder: faultAt('bankHolder') }}
+          onBank={(typed) => change({ bank: typed })}
           kept={customer?.cardState === 'usable' ? customer.card : null}
           card={draft.card}
-          faults={{ number: faultAt('number'), expires: faultAt('expires'), pays: faultAt('pays') }}
+          faults={{
+            ...{ number: faultAt('number'), expires: faultAt('expires'), holder: faultAt('holder') },
+            pays: faultAt('pays'),
+          }}
           onPays={(pays) => change({ pays })}
           onCard={(card) => change({ card })}
           methods={methods}

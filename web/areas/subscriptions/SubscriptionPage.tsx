@@ -11,6 +11,7 @@ import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { Charges } from '../../parts/Charges.tsx';
+import { sayWithExpiry } from '../../parts/sayWithExpiry.ts';
 import { TakeCard } from '../../parts/TakeCard.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ThreadLegend } from '../../parts/ThreadLegend.tsx';
@@ -107,7 +108,7 @@ export function SubscriptionPage() {
           </Text>
         )}
         <Text>
-          {one.card ? `${one.card.says}, expires ${one.card.expires}` : 'No card'}
+          {one.card ? sayWithExpiry(one.card) : 'No card'}
           {one.card && one.card.state !== 'usable' && (
             <Box as="span" color="declined">
               {' '}

@@ -30,6 +30,7 @@ function sentences({ options, terms }: RateView, gateways: readonly string[]): s
   const { methods, invoicing, noticeDays, trialNoticeDays, recurringStart, withoutMethod, account } = options;
   const ways = [
     ...(methods.includes('card') ? ['with a card that is charged by itself'] : []),
+    ...(methods.includes('bank debit') ? ['by bank debit, collected by itself'] : []),
     ...(methods.includes('invoice') ? ['by hand, by invoice'] : []),
   ];
   return [

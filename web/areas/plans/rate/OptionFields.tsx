@@ -1,6 +1,7 @@
-import { Box, Flex } from '@chakra-ui/react';
+import { Box, Flex, Text } from '@chakra-ui/react';
 import { shortestTrialDays, trialNoticeDays } from '../../../../core/offer/trialNotice.ts';
 import { rateOptionsSchema } from '../../../../server/plans/choiceMessages.ts';
+import { TickField } from '../../../parts/TickField.tsx';
 import { SelectField, TextField } from '../../../parts/TextField.tsx';
 import type { DraftChange, RateDraft } from './draft.ts';
 import { GatewayTicks } from './GatewayTicks.tsx';
@@ -15,18 +16,12 @@ interface Props {
   readonly onChange: DraftChange;
 }
 
-/** The one switch for how a rate is paid, and what it stands for. */
-const WAYS = {
-  card: ['card'],
-  either: ['card', 'invoice'],
-  invoice: ['invoice'],
-} as const;
-type Way = keyof typeof WAYS;
-
-function waysOf(methods: OptionsDraft['methods']): Way {
-  if (!methods.includes('card')) return 'invoice';
-  return methods.includes('invoice') ? 'either' : 'card';
-}
+/** How a rate may be paid. */
+const WAYS: Readonly<Record<OptionsDraft['methods'][number], string>> = {
+  card: 'by card, charged by itself',
+  'bank debit': 'by bank debit, collected by itself',
+  invoice: 'by invoice, which is sent to be paid',
+};
 
 /** How long before its end a trial is told of where the rate says nothing, for the field to show. */
 function usualNotice({ trial, trialUnit }: RateDraft): string {
@@ -99,21 +94,34 @@ export function OptionFields({ draft, onChange }: Props) {
         </Flex>
       )}
       <Flex gap="6" align="flex-start" wrap="wrap" mb="3">
-        <Box w="340px">
-          <SelectField
-            label="Paid"
-            value={waysOf(options.methods)}
-            error={faults.get('methods')}
-            onChange={(event) => set({ methods: [...WAYS[event.target.value as Way]] })}
-          >
-            <option value="card">by card, charged by itself on each due date</option>
-            <option value="either">by card, or by invoice for those who ask</option>
-            <option value="invoice">by hand: each invoice is sent to be paid</option>
-          </SelectField>
+        <Box role="group" aria-labelledby="paid-how" w="340px">
+          <Text fontWeight="500" id="paid-how">
+            Paid
+          </Text>
+          {(Object.keys(WAYS) as OptionsDraft['methods']).map((way) => (
+            <TickField
+              key={way}
+              label={WAYS[way]}
+              checked={options.methods.includes(way)}
+              onChange={(on) =>
+                set({
+                  methods: (Object.keys(WAYS) as OptionsDraft['methods']).filter((one) =>
+                    one === way ? on : options.methods.includes(one),
+                  ),
+                })
+              }
+            />
+          ))}
+          {faults.has('methods') && (
+            <Text role="alert" color="fg.error" fontSize="13px">
+              {faults.get('methods')}
+            </Text>
+          )}
         </Box>
-        {options.methods.includes('card') && (
+        {options.methods.some((way) => way !== 'invoice') && (
           <GatewayTicks
             currency={draft.currency}
+            methods={options.methods}
             ticked={options.gateways}
             onChange={(gateways) => set({ gateways })}
           />

@@ -1,12 +1,17 @@
 import { Box, Flex, RadioGroup, Text } from '@chakra-ui/react';
+import { lazy, Suspense } from 'react';
 import type { RateView } from '../../../../server/plans/messages.ts';
 import type { MethodRole, MethodView } from '../../../../server/customers/methodMessages.ts';
 import type { CardPurpose, GatewayAddress } from '../../../api/gateway.ts';
 import { useFrame } from '../../../frame/useFrame.ts';
-import { CardFields, type TypedCard } from '../../../parts/CardFields.tsx';
+import type { TypedBank } from '../../../parts/bank.ts';
+import { CardFields, type CardFaults, type TypedCard } from '../../../parts/CardFields.tsx';
 import { ReadOnReader } from '../../../parts/ReadOnReader.tsx';
 import { SelectField } from '../../../parts/TextField.tsx';
 import type { Paying, Pays } from './paying.ts';
+
+/** Comes with what checks the number, only where somebody pays so. */
+const BankFields = lazy(() => import('../../../parts/BankFields.tsx'));
 
 const WAITS = {
   end: 'A card can wait: without one it ends with the trial.',
@@ -17,6 +22,7 @@ const WAITS = {
 const WAYS: Readonly<Record<Exclude<Pays, 'file'>, string>> = {
   typed: 'Card, typed here',
   reader: 'Card, read on the reader',
+  bank: 'Bank account',
   mail: 'Card, asked for by mail',
   link: 'Card, by a link that I hand on',
   invoice: 'By invoice',
@@ -26,6 +32,7 @@ const SAYS: Readonly<Record<Pays, string>> = {
   file: '',
   typed: '',
   reader: '',
+  bank: 'It is debited by itself; the banks answer some days after each debit.',
   mail: 'A letter goes out now, with a link to give a card; reminders after 3, 7 and 14 days. Until there is one nothing is charged, and it is no case.',
   link: 'The link stands on the page of the subscription once it is enrolled. Until there is a card nothing is charged, and it is no case.',
   invoice: 'Nothing is charged by itself: each invoice is sent with a way to pay it.',
@@ -42,14 +49,19 @@ interface Props {
   readonly paying: Paying;
   /** Where a card for this rate is given. */
   readonly gateway: GatewayAddress | null;
+  /** Other accounts that could keep it as well, and the one that was chosen; empty: the first. */
+  readonly others: readonly GatewayAddress[];
+  readonly keptAt: string;
+  readonly onKeptAt: (id: string) => void;
+  /** Where a bank account is given, and what is typed of it. */
+  readonly bankGateway: GatewayAddress | null;
+  readonly bank: TypedBank;
+  readonly bankFaults: { readonly iban?: string | undefined; readonly holder?: string | undefined };
+  readonly onBank: (bank: TypedBank) => void;
   /** The card on file that can be charged, in words. */
   readonly kept: string | null;
   readonly card: TypedCard;
-  readonly faults: {
-    readonly number?: string | undefined;
-    readonly expires?: string | undefined;
-    readonly pays: string | undefined;
-  };
+  readonly faults: CardFaults & { readonly pays: string | undefined };
   readonly onPays: (pays: Pays) => void;
   readonly onCard: (card: TypedCard) => void;
   /** The methods that the customer has, in their turn. */
@@ -104,7 +116,7 @@ export function PayFields(props: Props) {
       )}
       {way === 'file' && methods.length > 1 && (
         <SelectField
-          label="Which card"
+          label="Which one"
           field="methodId"
           w="320px"
           value={props.methodId}
@@ -130,11 +142,43 @@ export function PayFields(props: Props) {
             </Text>
           )}
           <CardFields card={card} onChange={onCard} faults={faults} gateway={gateway} practice={practice} />
+          {props.others.length > 0 && (
+            <Box mt="2">
+              <SelectField
+                label="Kept at"
+                field="keptAt"
+                w="320px"
+                hint="The gateway account that keeps the card, and charges it."
+                value={props.keptAt}
+                onChange={(event) => props.onKeptAt(event.target.value)}
+              >
+                <option value="">{gateway?.name ?? 'the first'}, as usual</option>
+                {props.others.map(({ id = '', name }) => (
+                  <option key={id} value={id}>
+                    {name}
+                  </option>
+                ))}
+              </SelectField>
+            </Box>
+          )}
         </Box>
       )}
-      {(way === 'typed' || way === 'reader') && kept !== null && (
+      {way === 'bank' && (
+        <Box mt="2">
+          <Suspense fallback={<Text color="muted">Loading …</Text>}>
+            <BankFields
+              bank={props.bank}
+              onChange={props.onBank}
+              faults={props.bankFaults}
+              gateway={props.bankGateway}
+              practice={practice}
+            />
+          </Suspense>
+        </Box>
+      )}
+      {(way === 'typed' || way === 'reader' || way === 'bank') && kept !== null && (
         <RadioGroup.Root
-          aria-label="What the card is for"
+          aria-label="What it is for"
           colorPalette="kelp"
           size="sm"
           mt="2"

@@ -1,3 +1,4 @@
+import { NO_CARD } from '../../../parts/CardFields.tsx';
 import { expect, test } from 'vitest';
 import type { PlanView, RateView } from '../../../../server/plans/messages.ts';
 import {
@@ -24,7 +25,7 @@ const form = {
 } as unknown as NonNullable<EnrolFacts['form']>;
 
 const factsOf = (draft: EnrolDraft, more: Partial<EnrolFacts> = {}): EnrolFacts => ({
-  ...{ businessDate: today, plan: undefined, rate, computed: null, variantId: '', form },
+  ...{ asksHolder: false, businessDate: today, plan: undefined, rate, computed: null, variantId: '', form },
   ...{ codeSays: undefined, sameAddress: undefined, shown: null },
   paying: payingOf(rate, { pays: draft.pays, card: draft.card, hasCard: false }),
   ...more,
@@ -34,7 +35,7 @@ const full: EnrolDraft = {
   ...{ who: 'new', rateId: '7', name: 'Ada Fenn', email: 'ada@post.example', contact: { phone: '1' } },
   ...{
     invoiceFields: { 'Purchase order': 'PO 1' },
-    card: { number: '9171 0000 0000 0012', expires: '11/30' },
+    card: { ...NO_CARD, number: '9171 0000 0000 0012', expires: '11/30' },
   },
 };
 const missing = (to: Partial<EnrolDraft>, more: Partial<EnrolFacts> = {}) => {
@@ -58,13 +59,17 @@ test('nothing is missing where nothing is, and each thing left out is named with
 });
 
 test('a card is missing, is no card, or has expired: said before anything is sent', () => {
-  expect(missing({ card: { number: '', expires: '' } })).toEqual(['number', 'expires']);
-  expect(missing({ card: { number: '9171000000000012', expires: '10/26' } })).toEqual(['expires']);
+  expect(missing({ card: { ...NO_CARD, number: '', expires: '' } })).toEqual(['number', 'expires']);
+  expect(missing({ card: { ...NO_CARD, number: '9171000000000012', expires: '10/26' } })).toEqual([
+    'expires',
+  ]);
   expect(
-    missing({ card: { number: '9171000000000012', expires: '11/26' } }),
+    missing({ card: { ...NO_CARD, number: '9171000000000012', expires: '11/26' } }),
     'good through its month',
   ).toEqual([]);
-  expect(missing({ card: { number: '9171000000000012', expires: '13/30' } })).toEqual(['expires']);
+  expect(missing({ card: { ...NO_CARD, number: '9171000000000012', expires: '13/30' } })).toEqual([
+    'expires',
+  ]);
 });
 
 test('what the server refuses stands beside the field that it is about', () => {
@@ -79,7 +84,7 @@ test('what the server refuses stands beside the field that it is about', () => {
 });
 
 test('the ways to pay are those that the rate and the customer leave, the usual first', () => {
-  const card = { number: '', expires: '' };
+  const card = { ...NO_CARD, number: '', expires: '' };
   const both = { ...rate, options: { ...rate.options, methods: ['card', 'invoice'] } } as RateView;
   const byInvoice = { ...rate, options: { ...rate.options, methods: ['invoice'] } } as RateView;
   expect(payingOf(undefined, { pays: null, card, hasCard: false })).toMatchObject({

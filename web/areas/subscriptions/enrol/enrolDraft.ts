@@ -4,6 +4,7 @@ import { parseDay } from '../../../../core/dates/day.ts';
 import type { PlanView, RateView } from '../../../../server/plans/messages.ts';
 import { CONTACT_FIELDS, type ContactField } from '../../../../server/settings/messages.ts';
 import type { EnrolmentForm, EnrolmentMessage } from '../../../../server/subscriptions/messages.ts';
+import { NO_BANK, type TypedBank } from '../../../parts/bank.ts';
 import { entryOf, NO_CARD, type TypedCard } from '../../../parts/CardFields.tsx';
 import type { FirstDue } from '../../../../core/listing/firstDues.ts';
 import type { MethodRole } from '../../../../server/customers/methodMessages.ts';
@@ -42,6 +43,10 @@ export interface EnrolDraft {
   /** null: as is usual. */
   readonly pays: Pays | null;
   readonly card: TypedCard;
+  /** The bank account that is typed; never kept. */
+  readonly bank: TypedBank;
+  /** The gateway account that is to keep the card; empty: the best. */
+  readonly keptAt: string;
   /** The token of a card that was read; never kept. */
   readonly cardToken: string | null;
   /** What a card that is given is for, where there is one on file. */
@@ -58,7 +63,15 @@ export function newEnrolment(businessDate: string, customerId: string | null, ra
     ...{ rateId, starts: businessDate, lastDay: '', choice: NO_CHOICE, own: NOTHING_OWN },
     ...{ who: 'existing' as const, sought: '', name: '', email: '', another: false },
     ...{ customerId: customerId ?? '', contact: {}, invoiceFields: {} },
-    ...{ pays: null, card: NO_CARD, cardToken: null, cardRole: 'own' as const, methodId: '' },
+    ...{
+      pays: null,
+      card: NO_CARD,
+      bank: NO_BANK,
+      keptAt: '',
+      cardToken: null,
+      cardRole: 'own' as const,
+      methodId: '',
+    },
     ...{ firstWords: '', firstLetter: true },
   };
 }
@@ -72,6 +85,8 @@ export interface EnrolFacts {
   readonly variantId: string;
   readonly form: EnrolmentForm | undefined;
   readonly paying: Paying;
+  /** The name on a card is demanded. */
+  readonly asksHolder: boolean;
   /** Whoever has the address of somebody new already. */
   readonly sameAddress: string | undefined;
   /** The first charges as they are shown in the margin; null while there are none. */
@@ -112,6 +127,12 @@ export function missingOf(draft: EnrolDraft, facts: EnrolFacts): Missing[] {
     need('expires', 'when the card expires', entry === null);
     need('expires', 'a card that has not expired', entry !== null && hasExpired(entry, businessDate));
   }
+  if (paying.takesCard)
+    need('holder', 'the name on the card', facts.asksHolder && draft.card.holder.trim() === '');
+  if (paying.way === 'bank') {
+    need('iban', 'the IBAN of the account', !draft.bank.isGood);
+    need('bankHolder', 'the holder of the account', draft.bank.holder.trim() === '');
+  }
   need('reader', 'the card, read on the reader', paying.way === 'reader' && draft.cardToken === null);
   need('starts', 'the day it starts', !(parseDay(draft.starts) !== null && draft.starts >= businessDate));
   need('codes/0', `a code that is taken, or none`, facts.codeSays !== undefined);
@@ -140,10 +161,13 @@ function nameOf(field: string): string {
 }
 
 /**
- * What is sent, good or not. `card` goes to the gateway alone and is taken out before; it stands here so that a fault
- * of the card goes when the card is typed anew.
+ * What is sent, good or not. `card` and `bank` go to the gateway alone and are taken out before; they stand here so that a
+ * fault of one goes when it is typed anew.
  */
-export function messageOf(draft: EnrolDraft, facts: EnrolFacts): EnrolmentMessage & { card: TypedCard } {
+export function messageOf(
+  draft: EnrolDraft,
+  facts: EnrolFacts,
+): EnrolmentMessage & { card: TypedCard; bank: TypedBank } {
   const { plan, rate, variantId, paying } = facts;
   const { choice, contact } = draft;
   const code = choice.code.trim();
@@ -172,6 +196,7 @@ export function messageOf(draft: EnrolDraft, facts: EnrolFacts): EnrolmentMessag
     pays: paying.by,
     ...givenCard(draft, paying),
     card: draft.card,
+    bank: draft.bank,
   };
 }
 
@@ -182,11 +207,14 @@ function ownOf(draft: OwnDraft, rate: RateView): Partial<EnrolmentMessage> {
 
 /** Which card it is paid with, and what one that is given is for; the first card of somebody is for everything. */
 function givenCard(
-  { cardRole, cardToken, methodId }: EnrolDraft,
+  { cardRole, cardToken, methodId, keptAt }: EnrolDraft,
   { way, ways }: Paying,
 ): Partial<EnrolmentMessage> {
   // Also where the card on file is taken: what is refused of that one stays said while another is typed.
-  const role = ways.includes('file') ? { cardRole } : {};
+  const role = {
+    ...(ways.includes('file') ? { cardRole } : {}),
+    ...(way === 'typed' && keptAt !== '' ? { keptAt } : {}),
+  };
   if (way === 'file' && methodId !== '') return { ...role, methodId };
   return way === 'reader' && cardToken !== null ? { ...role, cardToken, read: true } : role;
 }
@@ -194,6 +222,9 @@ function givenCard(
 /** The field of the form that a pointer of the server means. */
 export function fieldOf(pointer: string): string {
   if (pointer === '/card/number' || pointer === '/cardToken') return 'number';
+  if (pointer === '/cardToken/holder') return 'holder';
+  if (pointer === '/bank/iban' || pointer === '/bankToken') return 'iban';
+  if (pointer === '/bank/holder') return 'bankHolder';
   if (pointer === '/card/expires' || pointer === '/cardToken/expires') return 'expires';
   if (pointer === '/variantId') return 'variant';
   if (pointer.startsWith('/answers/')) return `answer:${pointer.slice(9)}`;

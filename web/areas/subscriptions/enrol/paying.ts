@@ -1,10 +1,11 @@
 import type { RateView } from '../../../../server/plans/messages.ts';
+import type { PaymentKind } from '../../../../server/settings/messages.ts';
 import type { EnrolmentMessage } from '../../../../server/subscriptions/messages.ts';
 import type { GatewayAddress } from '../../../api/gateway.ts';
 import type { TypedCard } from '../../../parts/CardFields.tsx';
 
 /** The ways in which an enrolment may be paid, as they are chosen. */
-export const PAYS = ['file', 'typed', 'reader', 'mail', 'link', 'invoice'] as const;
+export const PAYS = ['file', 'typed', 'reader', 'bank', 'mail', 'link', 'invoice'] as const;
 export type Pays = (typeof PAYS)[number];
 
 /** How an enrolment is paid, and whether a card is to be given for it. */
@@ -15,6 +16,8 @@ export interface Paying {
   readonly ways: readonly Pays[];
   /** The same, as the server takes it. */
   readonly by: NonNullable<EnrolmentMessage['pays']>;
+  /** By which of Setup's rules its due dates move to a day that is worked. */
+  readonly paidAs: PaymentKind;
   readonly needsCard: boolean;
   /** The card that is typed is taken. */
   readonly takesCard: boolean;
@@ -31,16 +34,23 @@ export function payingOf(
     readonly hasCard: boolean;
     /** What the gateway that keeps cards for this can do. */
     readonly gateway?: GatewayAddress | null;
+    /** Where bank accounts are given for this; null: nowhere. */
+    readonly bank?: GatewayAddress | null;
+    /** The method on file that would be charged is a bank account. */
+    readonly fileIsBank?: boolean;
   },
 ): Paying {
-  const { pays, card, hasCard, gateway } = typed;
+  const { pays, card, hasCard, gateway, bank = null, fileIsBank = false } = typed;
   const methods = rate?.options.methods ?? ['card'];
   const ways = PAYS.filter((one) => {
     if (one === 'invoice') return methods.includes('invoice');
+    const takesBank = methods.includes('bank debit') && bank !== null;
+    if (one === 'bank') return takesBank;
+    if (one === 'file') return hasCard && methods.includes(fileIsBank ? 'bank debit' : 'card');
+    if (one === 'mail' || one === 'link') return !hasCard && (methods.includes('card') || takesBank);
     if (!methods.includes('card')) return false;
-    if (one === 'file') return hasCard;
     if (one === 'typed') return gateway?.phone !== false;
-    return one === 'reader' ? gateway?.reader === true : !hasCard;
+    return gateway?.reader === true;
   });
   const way = pays !== null && ways.includes(pays) ? pays : (ways[0] ?? 'typed');
   const waits = rate?.terms.trial !== undefined ? rate.options.withoutMethod : 'needed';
@@ -49,7 +59,13 @@ export function payingOf(
   const needsCard = way === 'typed' && trialWaits === null;
   return {
     ...{ way, ways, needsCard, trialWaits },
-    by: way === 'mail' || way === 'link' || way === 'invoice' ? way : 'card',
+    by: way === 'file' || way === 'typed' || way === 'reader' ? 'card' : way,
+    paidAs:
+      way === 'invoice'
+        ? 'by invoice'
+        : way === 'bank' || (way === 'file' && fileIsBank)
+          ? 'bank debit'
+          : 'card',
     takesCard: way === 'typed' && (needsCard || begun),
   };
 }
