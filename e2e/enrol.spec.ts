@@ -256,3 +256,70 @@ test('a list opens with what runs, its columns are chosen, and what is looked fo
   await page.goto(`${home}/subscriptions?search=Hive`);
   await expect(count(all?.n ?? 0)).toBeVisible();
 });
+
+test('several who are chosen in the list are enrolled at once: what it does to each is seen first, who is left out is said', async ({
+  page,
+}) => {
+  const club = { ...PLANS.plans[0], key: 'club', name: 'Row Club' };
+  const files = [{ name: 'plans.json', text: JSON.stringify({ plans: [club] }) }];
+  expect((await importFiles(world.almanac, files, { dryRun: false })).problems).toEqual([]);
+  await openSample(page, home);
+  const choose = async () => {
+    await page.goto(`${home}/customers`);
+    await page.getByRole('checkbox', { name: 'Choose Ada Fenn', exact: true }).check();
+    await page.getByRole('checkbox', { name: 'Choose Una Merrow' }).check();
+    await page.getByRole('link', { name: 'Enrol them in a plan …' }).click();
+    await page.getByRole('button', { name: 'See what it does' }).click();
+    await expect(page.getByRole('alert').filter({ hasText: 'Still missing: a plan.' })).toBeVisible();
+    await chooseRate(page, /Row Club/);
+    await page.getByRole('button', { name: 'See what it does' }).click();
+  };
+  await choose();
+  const does = page.getByRole('table', { name: 'What it does to each' });
+  await expect(does.getByRole('row', { name: /Ada Fenn/ })).toContainText('ending 0012£9.50 on');
+  await expect(does.getByRole('row', { name: /Una Merrow/ })).toContainText('asked for by mail£9.50 on');
+  await isAccessible(page);
+  await page.getByRole('button', { name: 'Enrol 2 customers' }).click();
+  await expect(page.getByRole('status').filter({ hasText: 'Enrolled: 2.' })).toBeVisible();
+  const made = await world.almanac.db.rows(
+    `select c.name from subscriptions s join customers c on c.id = s.customer_id join rates r on r.id = s.rate_id
+     join plans p on p.id = r.plan_id where p.key = 'club' order by c.name`,
+  );
+  expect(made).toEqual([{ name: 'Ada Fenn' }, { name: 'Una Merrow' }]);
+
+  await choose();
+  await expect(does.getByText(/Left out: They have this rate already/)).toHaveCount(2);
+  await expect(page.getByRole('button', { name: /^Enrol .* customers?$/ })).toHaveCount(0);
+});
+
+test('an invoice is made recurring: its lines are a rate that is made in place, for this customer alone', async ({
+  page,
+}) => {
+  const invoice = await world.almanac.db.row<{ subscription: string; number: string; customer: string }>(
+    `select i.subscription_id::text as subscription, i.prefix || i.number as number, c.name as customer
+     from invoices i join customers c on c.id = i.customer_id where i.total > 0 order by i.id limit 1`,
+  );
+  await openSample(page, home);
+  await page.goto(`${home}/subscriptions/${invoice?.subscription}`);
+  await page.getByRole('link', { name: `Make invoice ${invoice?.number} recurring` }).click();
+  const made = page.getByRole('group', { name: 'A rate made here' });
+  await expect(made.getByLabel('Name of the rate')).toHaveValue(`As invoice ${invoice?.number}`);
+  await expect(made.getByLabel('Price', { exact: true })).toHaveValue('9.50');
+  await made.getByLabel('Charged every').fill('0');
+  await made.getByRole('button', { name: 'Make it and take it' }).click();
+  await expect(made.getByText('Give a number from 1 to 999.')).toBeVisible();
+  await isAccessible(page);
+  await made.getByLabel('Charged every').fill('2');
+  await made.getByRole('button', { name: 'Make it and take it' }).click();
+  await expect(page.getByText(/every 2 months.*for this customer alone/)).toBeVisible();
+  await page
+    .getByRole('radio', { name: /on file/ })
+    .first()
+    .check({ force: true });
+  await page.getByRole('button', { name: 'Enrol', exact: true }).click();
+  await expect(page.getByRole('heading', { level: 1, name: invoice?.customer ?? '' })).toBeVisible();
+  const rate = await world.almanac.db.row<{ archived: boolean }>(
+    `select archived_on is not null as archived from rates order by id desc limit 1`,
+  );
+  expect(rate).toEqual({ archived: true });
+});

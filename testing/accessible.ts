@@ -4,7 +4,9 @@ import { expect, type Page } from '@playwright/test';
 /** No serious finding of axe on the screen as it stands; a letter's frame runs no script, so axe cannot enter it. */
 export async function isAccessible(page: Page): Promise<void> {
   // What is just coming or going is looked at once it is there: half-way through a fade every colour is too faint.
-  // What waits behind a dialog waits for the dialog.
+  // What waits behind a dialog waits for the dialog. A page behind another draws nothing, so that it is brought to the front and
+  // asked by the clock.
+  await page.bringToFront();
   await page.waitForFunction(
     () =>
       document.querySelector('button[data-loading]:not([aria-hidden] *, [inert] *)') === null &&
@@ -15,6 +17,8 @@ export async function isAccessible(page: Page): Promise<void> {
             one.playState !== 'running' ||
             one.effect?.getComputedTiming().endTime === Number.POSITIVE_INFINITY,
         ),
+    undefined,
+    { polling: 100, timeout: 60_000 },
   );
   const { violations } = await new AxeBuilder({ page }).setLegacyMode().exclude('iframe').analyze();
   const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');

@@ -66,6 +66,7 @@ const SubscriptionsPage = page(
 );
 const SubscriptionPage = page(() => import('./areas/subscriptions/SubscriptionPage.tsx'), 'SubscriptionPage');
 const EnrolPage = page(() => import('./areas/subscriptions/EnrolPage.tsx'), 'EnrolPage');
+const EnrolManyPage = page(() => import('./areas/subscriptions/EnrolManyPage.tsx'), 'EnrolManyPage');
 const ImportsPage = page(() => import('./areas/imports/ImportsPage.tsx'), 'ImportsPage');
 const ImportPage = page(() => import('./areas/imports/ImportPage.tsx'), 'ImportPage');
 const CasesPage = page(() => import('./areas/recovery/CasesPage.tsx'), 'CasesPage');
@@ -127,6 +128,7 @@ const ROUTES = [
       { path: '/subscriptions', element: <SubscriptionsPage /> },
       { path: '/subscriptions/:id', element: <SubscriptionPage /> },
       { path: '/enrol', element: <EnrolPage /> },
+      { path: '/enrol/several', element: <EnrolManyPage /> },
       { path: '/import', element: <ImportsPage /> },
       { path: '/import/:id', element: <ImportPage /> },
       { path: '/cases', element: <CasesPage /> },

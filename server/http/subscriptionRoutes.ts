@@ -8,6 +8,8 @@ import { alterSubscription, effectOfAlteration } from '../subscriptions/alter.ts
 import { alterationSchema } from '../subscriptions/alterMessages.ts';
 import { effectOfTakingBack, plannedChanges, takeBack } from '../subscriptions/takeBack.ts';
 import { acceptReckoning, enrolCustomer } from '../reckonings/enrolCustomer.ts';
+import { effectOfMany, enrolMany } from '../reckonings/enrolMany.ts';
+import { manySchema } from '../reckonings/manyMessages.ts';
 import { makeReckoning, readReckoning } from '../reckonings/keptReckonings.ts';
 import { acceptanceSchema, reckoningSchema } from '../reckonings/messages.ts';
 import { enrolmentSchema } from '../subscriptions/messages.ts';
@@ -16,6 +18,9 @@ import { ofCustomer } from './list.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
 import { addList } from './listRoutes.ts';
 import { SUBSCRIPTION_COLUMNS } from './listColumns.ts';
+
+/** Two hundred are enrolled one after the other. */
+const SEVERAL_DEADLINE_MS = 120_000;
 
 /** Subscriptions: enrolling, looking, and altering those that run. */
 export function subscriptionRoutes(routes: Routes, almanac: Almanac): void {
@@ -59,6 +64,21 @@ export function subscriptionRoutes(routes: Routes, almanac: Almanac): void {
     did: 'enrolled a customer',
     body: enrolmentSchema,
     answer: ({ body }) => enrolCustomer(almanac, body, 'staff'),
+  });
+  routes.add('post', '/api/subscriptions/several/effect', {
+    may: WRITERS,
+    did: 'looked at what enrolling several would do',
+    changesNothing: true,
+    deadlineMs: SEVERAL_DEADLINE_MS,
+    body: manySchema,
+    answer: ({ body }) => effectOfMany(almanac, body),
+  });
+  routes.add('post', '/api/subscriptions/several', {
+    may: WRITERS,
+    did: 'enrolled several customers',
+    deadlineMs: SEVERAL_DEADLINE_MS,
+    body: manySchema,
+    answer: ({ body }) => enrolMany(almanac, body),
   });
   routes.add('post', '/api/reckonings', {
     may: WRITERS,

@@ -34,16 +34,26 @@ export async function setArchived(
   archived: boolean,
   today: string,
 ): Promise<void> {
+  await almanac.db.transaction((within) => setArchivedWithin(almanac, what, id, archived, today, within));
+}
+
+/** The same, as a part of something else that is done. */
+export async function setArchivedWithin(
+  almanac: Almanac,
+  what: Archivable,
+  id: string,
+  archived: boolean,
+  today: string,
+  within: Transaction,
+): Promise<void> {
   const { table, mayReturn }: Kept = ARCHIVED[what];
-  await almanac.db.transaction(async (within) => {
-    if (!archived) await mayReturn?.(almanac, id, within);
-    const found = await almanac.db.row<{ name: string }>(
-      `update ${table} set archived_on = $on where id = $id returning name`,
-      { id, on: archived ? today : null },
-      within,
-    );
-    if (!found) throw new RefusedCommand(404, `There is no such ${what}.`);
-    const did = `${archived ? 'archived' : 'restored'} a ${what}`;
-    await recordDone(almanac, { did, subject: found.name }, within);
-  });
+  if (!archived) await mayReturn?.(almanac, id, within);
+  const found = await almanac.db.row<{ name: string }>(
+    `update ${table} set archived_on = $on where id = $id returning name`,
+    { id, on: archived ? today : null },
+    within,
+  );
+  if (!found) throw new RefusedCommand(404, `There is no such ${what}.`);
+  const did = `${archived ? 'archived' : 'restored'} a ${what}`;
+  await recordDone(almanac, { did, subject: found.name }, within);
 }

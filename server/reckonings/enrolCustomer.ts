@@ -14,6 +14,7 @@ import { keepMethod } from '../customers/keepMethod.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
 import { sayCard } from '../notices/occasions.ts';
+import { setArchivedWithin } from '../plans/archive.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { tellStaff } from '../staff/notices.ts';
@@ -147,6 +148,7 @@ async function takeUp(almanac: Almanac, taken: Taken, within: Transaction): Prom
     { channel, on, by: askerNow().who, policyId },
     within,
   );
+  if (wanted.rateOnce) await setArchivedWithin(almanac, 'rate', rate.id, true, on, within);
   if (paying.isAsked) {
     if (await hasUsable(customer, on, within))
       throw new RefusedCommand(

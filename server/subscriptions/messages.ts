@@ -111,6 +111,8 @@ export const acceptanceSchema = z.strictObject({
   /** Words of staff in the first letter, and whether there is one. */
   firstWords: z.string().trim().max(2000, 'At most 2,000 characters.').default(''),
   firstLetter: z.boolean().default(true),
+  /** The rate was made for this customer alone: it is archived once it is taken. */
+  rateOnce: z.boolean().default(false),
   /** What a card that is given now is to be: the primary one, the fallback, or this subscription's own. */
   cardRole: z.enum(METHOD_ROLES).default('primary'),
   /** It was read on the reader, its holder being there. */

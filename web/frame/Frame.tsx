@@ -256,6 +256,7 @@ function useOpened() {
 function nameOfArea(pathname: string, areas: ReturnType<typeof areasFor>): string {
   const path = areaOf(pathname, areas);
   const [, name] = areas.flatMap(({ links }) => links).find(([link]) => link === path) ?? [];
+  if (pathname === '/enrol/several') return 'Enrol several customers';
   return pathname === '/enrol' ? 'Enrol a customer' : (name ?? 'One moment');
 }
 

@@ -15,6 +15,19 @@ import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { threadWindow } from '../../parts/threadWindow.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 
+const SEVERAL = {
+  nameOf: ({ name }: CustomerRow) => name,
+  act: (rows: readonly CustomerRow[]) => (
+    <ForWriters>
+      <Button asChild size="xs" colorPalette="kelp">
+        <Link to="/enrol/several" state={{ customers: rows.map(({ id, name }) => ({ id, name })) }}>
+          Enrol them in a plan …
+        </Link>
+      </Button>
+    </ForWriters>
+  ),
+};
+
 /** All customers; the margin shows the chosen one, so that one rarely leaves the list. */
 export function CustomersPage() {
   const [params, setParams] = useSearchParams();
@@ -52,6 +65,7 @@ export function CustomersPage() {
         label="customers"
         states={[...SUBSCRIPTION_STATES, 'none']}
         views="customers"
+        several={SEVERAL}
         chosen={chosen}
         onChoose={choose}
         empty={

@@ -52,6 +52,11 @@ export function PlanPage() {
                 <Link to={`/enrol?rate=${rate.id}`}>Enrol a customer</Link>
               </Button>
             )}
+            {plan.archivedOn === null && rate?.archivedOn === null && (
+              <Button asChild size="sm" variant="outline">
+                <Link to={`/enrol/several?rate=${rate.id}`}>Enrol several</Link>
+              </Button>
+            )}
             <Button asChild size="sm" colorPalette="kelp">
               <Link to={`/plans/${id}/rates/new`}>Add a rate</Link>
             </Button>

@@ -1,6 +1,6 @@
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
-import { useEffect, useMemo, useRef, useState } from 'react';
-import { useNavigate, useSearchParams } from 'react-router';
+import { useEffect, useMemo, useRef } from 'react';
+import { useLocation, useNavigate, useSearchParams } from 'react-router';
 import type { PlanView } from '../../../server/plans/messages.ts';
 import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
 import { useSWRConfig } from 'swr';
@@ -16,7 +16,6 @@ import { PageLoading } from '../../frame/PageLoading.tsx';
 import { goToField } from '../../frame/pageForm.ts';
 import { useFrame } from '../../frame/useFrame.ts';
 import { entryOf } from '../../parts/CardFields.tsx';
-import { ComboField } from '../../parts/ComboField.tsx';
 import { Confirm } from '../../parts/Confirm.tsx';
 import { FirstPayment } from '../../parts/FirstPayment.tsx';
 import { KeptNote } from '../../parts/KeptNote.tsx';
@@ -35,10 +34,11 @@ import {
   requiredOf,
   type EnrolDraft,
 } from './enrol/enrolDraft.ts';
+import type { NewRate } from './enrol/newRate.ts';
 import { PayFields } from './enrol/PayFields.tsx';
 import { MoreFields } from './enrol/MoreFields.tsx';
 import { payingOf } from './enrol/paying.ts';
-import { choicesFor, rateChoices } from './enrol/rateChoices.ts';
+import { RateField } from './enrol/RateField.tsx';
 import { useChoice } from './enrol/useChoice.ts';
 import { SameAddress, useChosenCustomer, useMethods, useSameAddress, WhoField } from './enrol/WhoField.tsx';
 
@@ -72,7 +72,7 @@ function Enrol(props: {
     ['enrol', given.customer, given.rate].filter(Boolean).join(':'),
     initial,
   );
-  const [soughtRate, setSoughtRate] = useState('');
+  const recurring = useRecurring();
   const waitsForCustomer = useRef(false);
   const change = (to: Partial<EnrolDraft>) => setDraft((now) => ({ ...now, ...to }));
   /** Goes on with a field once what was taken is drawn. */
@@ -123,8 +123,6 @@ function Enrol(props: {
     sameAddress,
     shown,
   };
-  const choices = useMemo(() => rateChoices(plans, businessDate), [plans, businessDate]);
-  const offered = useMemo(() => choicesFor(choices, soughtRate), [choices, soughtRate]);
   const enrolment = useDraftForm({
     message: messageOf(draft, facts),
     missing: missingOf(draft, facts),
@@ -296,51 +294,21 @@ function Enrol(props: {
             }}
           />
         )}
-        {plan && rate ? (
-          <Box data-field="rateId">
-            <Text fontWeight="500">Plan and rate</Text>
-            <Flex gap="3" align="center" wrap="wrap">
-              <Text fontWeight="600">
-                {plan.name}, {rate.name}
-              </Text>
-              <Button
-                size="xs"
-                variant="outline"
-                onClick={() => {
-                  change({ rateId: '' });
-                  goOnTo('rateId');
-                }}
-              >
-                Another rate
-              </Button>
-            </Flex>
-            <Text color="muted" fontSize="13px">
-              {rate.says}
-            </Text>
-          </Box>
-        ) : (
-          <ComboField
-            label="Plan and rate"
-            field="rateId"
-            required
-            placeholder="Type part of it, such as “row yearly”"
-            items={offered}
-            typed={soughtRate}
-            error={demanded('rateId', 'Choose a plan and a rate.', rateId === '')}
-            nothing={
-              choices.length === 0
-                ? 'There is no plan yet: make one under Offer, Plans.'
-                : 'No plan or rate is called so.'
-            }
-            onTyped={setSoughtRate}
-            onTake={(id) => {
-              setSoughtRate('');
-              change({ rateId: id });
-              if (customerId === '' || customer !== undefined) goOnTo(hasCard ? 'pays' : 'number');
-              else waitsForCustomer.current = true;
-            }}
-          />
-        )}
+        <RateField
+          plans={plans}
+          chosen={plan && rate ? { plan, rate, once: draft.rateOnce } : null}
+          error={demanded('rateId', 'Choose a plan and a rate.', rateId === '')}
+          recurring={recurring}
+          onLeave={() => {
+            change({ rateId: '', rateOnce: false });
+            goOnTo('rateId');
+          }}
+          onTake={(id, once) => {
+            change({ rateId: id, rateOnce: once });
+            if (customerId === '' || customer !== undefined) goOnTo(hasCard ? 'pays' : 'number');
+            else waitsForCustomer.current = true;
+          }}
+        />
         {plan && rate && (
           <ChoiceFields
             plan={plan}
@@ -393,4 +361,10 @@ function Enrol(props: {
       </Grid>
     </PageAndMargin>
   );
+}
+
+/** What an invoice that is to recur gives of a rate; undefined: the enrolment does not come from one. */
+function useRecurring(): Partial<NewRate> | undefined {
+  const state = useLocation().state as { readonly recurring?: Partial<NewRate> } | null;
+  return state?.recurring;
 }

@@ -2,6 +2,8 @@ import { Box, Button, Flex, Heading, Link as TextLink, Table, Text } from '@chak
 import { lazy, Suspense, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { formatDay, toDay } from '../../../core/dates/day.ts';
+import { minorDigits } from '../../../core/money/currency.ts';
+import { formatDecimal } from '../../../core/money/decimal.ts';
 import { sayAmount, sayFigure } from '../../../core/words/amount.ts';
 import { sayDate, sayDayMonthYear } from '../../../core/words/date.ts';
 import type { InvoiceView, SubscriptionView } from '../../../server/subscriptions/messages.ts';
@@ -183,7 +185,7 @@ export function SubscriptionPage() {
         </Text>
       )}
       {one.invoices.length > 0 && (
-        <Invoices invoices={one.invoices} currency={one.currency} splits={one.state !== 'lapsed'} />
+        <Invoices of={one} invoices={one.invoices} currency={one.currency} splits={one.state !== 'lapsed'} />
       )}
       <Box mt="6">
         <Messages customerId={one.customerId} customer={one.customer} />
@@ -216,10 +218,12 @@ function windowOf(one: SubscriptionView, today: string): { from: string; to: str
 }
 
 function Invoices({
+  of,
   invoices,
   currency,
   splits,
 }: {
+  readonly of: Recurring['of'];
   readonly invoices: readonly InvoiceView[];
   readonly currency: string;
   /** Whether what is open may be paid in parts. */
@@ -242,11 +246,12 @@ function Invoices({
             <Table.ColumnHeader color="muted" textAlign="end">
               Total, {currency}
             </Table.ColumnHeader>
+            <Table.ColumnHeader aria-label="What can be done" />
           </Table.Row>
         </Table.Header>
         <Table.Body>
           {invoices.map((invoice) => (
-            <InvoiceRows key={invoice.id} {...{ invoice, currency, splits }} />
+            <InvoiceRows key={invoice.id} {...{ of, invoice, currency, splits }} />
           ))}
         </Table.Body>
       </Table.Root>
@@ -281,15 +286,41 @@ function InParts({ invoice, currency }: { readonly invoice: InvoiceView; readonl
   );
 }
 
+/** An invoice that may be made recurring, and whose it is. */
+interface Recurring {
+  readonly of: Pick<SubscriptionView, 'customerId' | 'planId'>;
+  readonly invoice: InvoiceView;
+  readonly currency: string;
+}
+
+/** Leads to an enrolment of the same customer, with the lines of an invoice as a rate that recurs. */
+function MakeRecurring({ of: { customerId, planId }, invoice, currency }: Recurring) {
+  const lines = invoice.lines
+    .filter(({ amount }) => BigInt(amount) > 0n)
+    .map(({ name, amount }) => ({ name, amount: formatDecimal(BigInt(amount), minorDigits(currency)) }));
+  return (
+    <Button size="2xs" variant="ghost" color="muted" asChild>
+      <Link
+        to={`/enrol?customer=${customerId}`}
+        state={{ recurring: { planId, name: `As invoice ${invoice.number}`, currency, lines, once: true } }}
+        aria-label={`Make invoice ${invoice.number} recurring`}
+      >
+        Make it recur
+      </Link>
+    </Button>
+  );
+}
+
 /** The states of invoices of which something can be open. */
 const OPEN = ['issued', 'part-paid'];
 
 function InvoiceRows(props: {
+  readonly of: Recurring['of'];
   readonly invoice: InvoiceView;
   readonly currency: string;
   readonly splits: boolean;
 }) {
-  const { invoice, currency, splits } = props;
+  const { of, invoice, currency, splits } = props;
   const quiet = invoice.attempts.length === 1 && invoice.attempts[0]?.state === 'collected';
   return (
     <>
@@ -304,6 +335,11 @@ function InvoiceRows(props: {
           <StateMark state={BigInt(invoice.total) < 0n ? 'credit' : invoice.state} />
         </Table.Cell>
         <Table.Cell textAlign="end">{sayFigure(BigInt(invoice.total), currency)}</Table.Cell>
+        <Table.Cell textAlign="end" p="0">
+          <ForWriters>
+            {BigInt(invoice.total) > 0n && <MakeRecurring of={of} invoice={invoice} currency={currency} />}
+          </ForWriters>
+        </Table.Cell>
       </Table.Row>
       {invoice.lines.some(({ settles }) => settles !== null) &&
         invoice.lines.map(({ name, quantity, amount, settles }, i) => (
@@ -313,6 +349,7 @@ function InvoiceRows(props: {
               {settles ?? (quantity === 1 ? name : `${quantity} × ${name}`)}
             </Table.Cell>
             <Table.Cell textAlign="end">{sayFigure(BigInt(amount), currency)}</Table.Cell>
+            <Table.Cell />
           </Table.Row>
         ))}
       {invoice.dues.map(({ dueOn, amount, owed }, i) => (
@@ -324,13 +361,14 @@ function InvoiceRows(props: {
           <Table.Cell whiteSpace="nowrap">{sayDate(dueOn)}</Table.Cell>
           <Table.Cell>{owed === '0' ? 'paid' : 'to pay'}</Table.Cell>
           <Table.Cell textAlign="end">{sayFigure(BigInt(amount), currency)}</Table.Cell>
+          <Table.Cell />
         </Table.Row>
       ))}
       {splits && invoice.dues.length === 0 && BigInt(invoice.owed) > 1n && OPEN.includes(invoice.state) && (
         <ForWriters>
           <Table.Row>
             <Table.Cell />
-            <Table.Cell colSpan={4}>
+            <Table.Cell colSpan={5}>
               <InParts invoice={invoice} currency={currency} />
             </Table.Cell>
           </Table.Row>
@@ -356,6 +394,7 @@ function InvoiceRows(props: {
               </Box>
             </Table.Cell>
             <Table.Cell textAlign="end">{sayAmount(BigInt(attempt.amount), currency)}</Table.Cell>
+            <Table.Cell />
           </Table.Row>
         ))}
     </>

@@ -24,6 +24,8 @@ import type { Paying, Pays } from './paying.ts';
 /** An enrolment as it is being typed. */
 export interface EnrolDraft {
   readonly rateId: string;
+  /** It was made for this customer alone. */
+  readonly rateOnce: boolean;
   readonly starts: string;
   /** The last day served, of this subscription alone; empty: as the rate says. */
   readonly lastDay: string;
@@ -60,7 +62,7 @@ export interface EnrolDraft {
 
 export function newEnrolment(businessDate: string, customerId: string | null, rateId = ''): EnrolDraft {
   return {
-    ...{ rateId, starts: businessDate, lastDay: '', choice: NO_CHOICE, own: NOTHING_OWN },
+    ...{ rateId, rateOnce: false, starts: businessDate, lastDay: '', choice: NO_CHOICE, own: NOTHING_OWN },
     ...{ who: 'existing' as const, sought: '', name: '', email: '', another: false },
     ...{ customerId: customerId ?? '', contact: {}, invoiceFields: {} },
     ...{
@@ -148,7 +150,7 @@ export function requiredOf(form: EnrolmentForm | undefined): ContactField[] {
 const isGoodLastDay = ({ lastDay, starts }: EnrolDraft) =>
   lastDay === '' || (parseDay(lastDay) !== null && lastDay >= starts);
 
-function nameOf(field: string): string {
+export function nameOf(field: string): string {
   if (field === 'quantity') return 'how many';
   if (field === 'amount') return 'their own amount';
   if (field === 'variant') return 'the variant';
@@ -168,10 +170,10 @@ export function messageOf(
   draft: EnrolDraft,
   facts: EnrolFacts,
 ): EnrolmentMessage & { card: TypedCard; bank: TypedBank } {
-  const { plan, rate, variantId, paying } = facts;
-  const { choice, contact } = draft;
-  const code = choice.code.trim();
+  const { rate, paying } = facts;
+  const { contact } = draft;
   return {
+    ...sentChoice(draft, facts),
     customer:
       draft.who === 'new'
         ? {
@@ -180,15 +182,7 @@ export function messageOf(
           }
         : { id: draft.customerId },
     invoiceFields: { ...draft.invoiceFields },
-    ...(code === '' ? {} : { codes: [code] }),
-    rateId: draft.rateId,
-    starts: draft.starts,
-    ...(draft.lastDay === '' ? {} : { lastDay: draft.lastDay }),
-    ...(rate && countsQuantity(rate) ? { quantity: Number(choice.quantity) } : {}),
-    ...(rate && takesAmount(rate) && choice.amount.trim() !== '' ? { amount: choice.amount.trim() } : {}),
-    ...(variantId === '' ? {} : { variantId }),
-    ...(choice.cardId === null ? {} : { rateCardId: choice.cardId || null }),
-    ...(plan && rate ? { extras: sentExtras(plan, rate, choice), answers: sentAnswers(plan, choice) } : {}),
+    ...(draft.rateOnce ? { rateOnce: true } : {}),
     ...(rate ? ownOf(draft.own, rate) : {}),
     ...(facts.shown === null ? {} : { shown: [...facts.shown] }),
     ...(draft.firstLetter ? {} : { firstLetter: false }),
@@ -197,6 +191,25 @@ export function messageOf(
     ...givenCard(draft, paying),
     card: draft.card,
     bank: draft.bank,
+  };
+}
+
+/** What is chosen of a plan, as it is sent: of one customer or of several at once. */
+export function sentChoice(
+  draft: Pick<EnrolDraft, 'rateId' | 'starts' | 'lastDay' | 'choice'>,
+  { plan, rate, variantId }: Pick<EnrolFacts, 'plan' | 'rate' | 'variantId'>,
+) {
+  const { rateId, starts, lastDay, choice } = draft;
+  const code = choice.code.trim();
+  return {
+    ...{ rateId, starts },
+    ...(code === '' ? {} : { codes: [code] }),
+    ...(lastDay === '' ? {} : { lastDay }),
+    ...(rate && countsQuantity(rate) ? { quantity: Number(choice.quantity) } : {}),
+    ...(rate && takesAmount(rate) && choice.amount.trim() !== '' ? { amount: choice.amount.trim() } : {}),
+    ...(variantId === '' ? {} : { variantId }),
+    ...(choice.cardId === null ? {} : { rateCardId: choice.cardId || null }),
+    ...(plan && rate ? { extras: sentExtras(plan, rate, choice), answers: sentAnswers(plan, choice) } : {}),
   };
 }
 

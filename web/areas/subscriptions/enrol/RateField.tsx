@@ -1,0 +1,92 @@
+import { Box, Button, Flex, Text } from '@chakra-ui/react';
+import { lazy, Suspense, useMemo, useState } from 'react';
+import type { PlanView, RateView } from '../../../../server/plans/messages.ts';
+import { useFrame } from '../../../frame/useFrame.ts';
+import { goToField } from '../../../frame/pageForm.ts';
+import { ComboField } from '../../../parts/ComboField.tsx';
+import type { NewRate } from './newRate.ts';
+import { choicesFor, rateChoices } from './rateChoices.ts';
+
+/** Comes only where a rate is made in the middle of an enrolment. */
+const MakeRate = lazy(() => import('./MakeRate.tsx'));
+
+interface Props {
+  readonly plans: readonly PlanView[];
+  /** What was taken, and whether it was made for one customer alone. */
+  readonly chosen: { readonly plan: PlanView; readonly rate: RateView; readonly once: boolean } | null;
+  readonly error: string | undefined;
+  /** What an invoice gives that is to recur. */
+  readonly recurring: Partial<NewRate> | undefined;
+  readonly onTake: (rateId: string, once: boolean) => void;
+  readonly onLeave: () => void;
+}
+
+/** The plan and the rate of an enrolment: found by typing, or made here. */
+export function RateField({ plans, chosen, error, recurring, onTake, onLeave }: Props) {
+  const { businessDate } = useFrame();
+  const [making, setMaking] = useState(recurring !== undefined);
+  const [sought, setSought] = useState('');
+  const choices = useMemo(() => rateChoices(plans, businessDate), [plans, businessDate]);
+  const offered = useMemo(() => choicesFor(choices, sought), [choices, sought]);
+  if (chosen)
+    return (
+      <Box data-field="rateId">
+        <Text fontWeight="500">Plan and rate</Text>
+        <Flex gap="3" align="center" wrap="wrap">
+          <Text fontWeight="600">
+            {chosen.plan.name}, {chosen.rate.name}
+          </Text>
+          <Button size="xs" variant="outline" onClick={onLeave}>
+            Another rate
+          </Button>
+        </Flex>
+        <Text color="muted" fontSize="13px">
+          {chosen.rate.says}
+          {chosen.once && '. It is for this customer alone, and archived once it is taken.'}
+        </Text>
+      </Box>
+    );
+  if (making)
+    return (
+      <Suspense fallback={<Text color="muted">Loading …</Text>}>
+        <MakeRate
+          plans={plans}
+          from={recurring}
+          onMade={(id, once) => {
+            setMaking(false);
+            onTake(id, once);
+          }}
+          onClose={() => {
+            setMaking(false);
+            setTimeout(() => goToField('rateId'));
+          }}
+        />
+      </Suspense>
+    );
+  return (
+    <Box>
+      <ComboField
+        label="Plan and rate"
+        field="rateId"
+        required
+        placeholder="Type part of it, such as “row yearly”"
+        items={offered}
+        typed={sought}
+        error={error}
+        nothing={
+          choices.length === 0
+            ? 'There is no plan yet: make one here, or under Offer, Plans.'
+            : 'No plan or rate is called so.'
+        }
+        onTyped={setSought}
+        onTake={(id) => {
+          setSought('');
+          onTake(id, false);
+        }}
+      />
+      <Button size="xs" variant="outline" mt="2" onClick={() => setMaking(true)}>
+        Make a rate here
+      </Button>
+    </Box>
+  );
+}

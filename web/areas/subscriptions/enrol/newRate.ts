@@ -1,0 +1,59 @@
+import { minorDigits } from '../../../../core/money/currency.ts';
+import { decimalsOf } from '../../../../core/money/decimal.ts';
+import type { Unit } from '../../plans/rate/UnitField.tsx';
+
+/** Stands for a plan that is made along with the rate. */
+export const NEW_PLAN = 'new';
+
+/** A rate as it is typed in the middle of an enrolment: a price for each line, again and again. */
+export interface NewRate {
+  readonly planId: string;
+  readonly planName: string;
+  readonly name: string;
+  readonly currency?: string;
+  readonly every: string;
+  readonly unit: Unit;
+  readonly lines: readonly { readonly name: string; readonly amount: string }[];
+  /** For one customer alone. */
+  readonly once: boolean;
+}
+
+export function newRate(from: Partial<NewRate> = {}): NewRate {
+  return {
+    ...{ planId: NEW_PLAN, planName: '', name: '', every: '1', unit: 'M', once: false },
+    lines: [{ name: '', amount: '' }],
+    ...from,
+  };
+}
+
+const isNumber = (text: string) => /^[1-9]\d{0,2}$/.test(text.trim());
+
+/** What is wrong with it, by its fields. */
+export function faultsOfNewRate(draft: NewRate, currency: string): ReadonlyMap<string, string> {
+  const faults = new Map<string, string>();
+  const wrong = (field: string, says: string, isWrong: boolean) => isWrong && faults.set(field, says);
+  wrong('planName', 'Give the plan a name.', draft.planId === NEW_PLAN && draft.planName.trim() === '');
+  wrong('name', 'Give the rate a name, such as Monthly.', draft.name.trim() === '');
+  wrong('every', 'Give a number from 1 to 999.', !isNumber(draft.every));
+  draft.lines.forEach(({ name, amount }, i) => {
+    wrong(`lines/${i}/name`, 'Say what it is for.', name.trim() === '');
+    const places = decimalsOf(amount.trim());
+    wrong(`lines/${i}/amount`, 'Give a price.', places === null || places > minorDigits(currency));
+  });
+  return faults;
+}
+
+/** The same as it is sent; it is to be without faults. */
+export function sentRate(draft: NewRate, currency: string) {
+  return {
+    name: draft.name.trim(),
+    terms: {
+      ...{ currency, interval: `P${draft.every.trim()}${draft.unit}` },
+      lines: draft.lines.map(({ name, amount }) => ({
+        name: name.trim(),
+        price: { scheme: 'flat', amount: amount.trim() },
+      })),
+    },
+    options: { methods: ['card', 'bank debit', 'invoice'] },
+  };
+}
