@@ -16,7 +16,7 @@ const GROUPS = [
     name: 'desk',
     test: anyOf(
       'web/frame/(Frame|PageAndMargin|PageLoading|ForWriters|useFrame)',
-      'web/parts/(StateMark|ThreadLine|Charges|sayCount|ShownText|threadWindow|QuantityField|list/Choice)',
+      'web/parts/(sayWithExpiry|StateMark|ThreadLine|Charges|sayCount|ShownText|threadWindow|QuantityField|list/Choice)',
       'core/offer/kinds',
       'server/subscriptions/states',
       'core/words/(amount|date)\\.ts',
@@ -28,10 +28,10 @@ const GROUPS = [
     test: anyOf(
       'node_modules/@zag-js/(dom-query|utils|core|types|presence|dismissable|interact-outside|focus-visible|aria-hidden|rect-utils)/',
       'components/(radio-group|checkbox|portal)/',
-      'web/parts/(AmountField|TickField|CardFields|Confirm|Archive|Correspondence|TakeCard|ReadOnReader|PricesBeside|Fold|sayInstant|sayName)',
+      'web/parts/(AmountField|TickField|Confirm|Archive|Correspondence|PricesBeside|Fold|sayInstant|sayName)',
       'web/parts/alter/alteration',
       'core/offer/variant',
-      'web/areas/plans/MoveEffect',
+      'web/areas/(plans/MoveEffect|customers/Messages)',
     ),
   },
   // What opens over a page.
@@ -58,12 +58,17 @@ const GROUPS = [
     name: 'terms',
     test: anyOf(
       '/core/(terms|pricing|listing|schedule|settlement|offer|words|thread|value|agreed)/',
-      'server/(?!imports|customers/(file|contact|merge|own)M)[a-zA-Z]+/\\w*[mM]essages\\.ts',
+      'server/(?!imports|taxes|calendar|programs|gateways|run|customers/(file|contact|merge|own)M|reckonings/many)[a-zA-Z]+/\\w*[mM]essages\\.ts',
       'web/parts/(TermsPreview|previewTerms)',
       'web/api/useLaw',
     ),
   },
   { name: 'plans', test: anyOf('web/areas/plans/(PlanFields|(rate|plan)/(?!PriceChart))') },
+  // How customers pay, and their own sheet.
+  {
+    name: 'methods',
+    test: anyOf('web/parts/(CardFields|Practice|CardOrBank|bank\\.|TakeCard|ReadOnReader|CustomerSheet)'),
+  },
 ].map((group, i, all) => ({ ...group, priority: all.length - i }));
 
 function anyOf(...paths: readonly string[]): RegExp {

@@ -14,7 +14,6 @@ import { PageLoading } from '../../frame/PageLoading.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { Charges } from '../../parts/Charges.tsx';
 import { sayWithExpiry } from '../../parts/sayWithExpiry.ts';
-import { TakeCard } from '../../parts/TakeCard.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ThreadLegend } from '../../parts/ThreadLegend.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
@@ -47,7 +46,9 @@ export function SubscriptionPage() {
         <>
           {(changing || (one.openCase !== null && needsCard)) && (
             <Box mb="6">
-              <TakeCard customerId={one.customerId} />
+              <Suspense>
+                <TakeCard customerId={one.customerId} />
+              </Suspense>
             </Box>
           )}
           {changing && !isOver && (
@@ -260,6 +261,7 @@ function Invoices({
 }
 
 // Seldom wanted.
+const TakeCard = lazy(() => import('../../parts/TakeCard.tsx').then((part) => ({ default: part.TakeCard })));
 const SplitInvoice = lazy(() =>
   import('./SplitInvoice.tsx').then((part) => ({ default: part.SplitInvoice })),
 );
