@@ -67,7 +67,9 @@ const GROUPS = [
   // How customers pay, and their own sheet.
   {
     name: 'methods',
-    test: anyOf('web/parts/(CardFields|Practice|CardOrBank|bank\\.|TakeCard|ReadOnReader|CustomerSheet)'),
+    test: anyOf(
+      'web/parts/(PlaceFields|CardFields|Practice|CardOrBank|bank\\.|TakeCard|ReadOnReader|CustomerSheet)',
+    ),
   },
 ].map((group, i, all) => ({ ...group, priority: all.length - i }));
 

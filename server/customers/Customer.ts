@@ -9,12 +9,15 @@ import {
   date,
   dateOrNone,
   identity,
+  json,
+  jsonOrNone,
   referenceOrNone,
   text,
   textOrNone,
   whole,
   table,
 } from '../db/columns.ts';
+import type { OwnField, Place } from './placeMessages.ts';
 
 /** A person or organisation that is charged. */
 export class Customer extends Model<InferAttributes<Customer>, InferCreationAttributes<Customer>> {
@@ -29,6 +32,11 @@ export class Customer extends Model<InferAttributes<Customer>, InferCreationAttr
   declare phone: CreationOptional<string>;
   declare organisation: CreationOptional<string>;
   declare address: CreationOptional<string>;
+  declare postcode: CreationOptional<string>;
+  /** Where goods go to; null: where they are billed. */
+  declare shipping: CreationOptional<Place | null>;
+  /** What they gave for the fields of the business's own. */
+  declare fields: CreationOptional<OwnField[]>;
   declare taxNumber: CreationOptional<string>;
   /** Why no tax is charged; empty for everybody who pays it. */
   declare taxExempt: CreationOptional<string>;
@@ -54,6 +62,9 @@ export class Customer extends Model<InferAttributes<Customer>, InferCreationAttr
         phone: { ...text(), defaultValue: '' },
         organisation: { ...text(), defaultValue: '' },
         address: { ...text(), defaultValue: '' },
+        postcode: { ...text(), defaultValue: '' },
+        shipping: jsonOrNone(),
+        fields: { ...json(), defaultValue: [] },
         taxNumber: { ...text(), defaultValue: '' },
         taxExempt: { ...text(), defaultValue: '' },
         groupId: referenceOrNone(),

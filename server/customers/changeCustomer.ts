@@ -4,7 +4,8 @@ import type { Almanac } from '../almanac.ts';
 import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
 import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
-import { differenceOf } from '../settings/settings.ts';
+import { ownFieldsOf, requirePostcode } from './places.ts';
+import { differenceOf, settingsOf } from '../settings/settings.ts';
 import { Customer } from './Customer.ts';
 import { endLinks } from './endLinks.ts';
 import { groupNamed } from './groups.ts';
@@ -17,7 +18,8 @@ export async function readCustomer(
   within?: Transaction,
 ): Promise<CustomerView> {
   const found = await almanac.db.row<CustomerView>(
-    `select id::text, reference, version, created_on as "createdOn", name, email, phone, organisation, address,
+    `select id::text, reference, version, created_on as "createdOn", name, email, phone, organisation, address, postcode, shipping,
+       coalesce((select jsonb_object_agg(f ->> 'label', f ->> 'value') from jsonb_array_elements(fields) f), '{}') as fields,
        coalesce(country, '') as country, region, tax_number as "taxNumber", tax_exempt as "taxExempt",
        coalesce((select g.name from customer_groups g where g.id = group_id), '') as "group"
      from customers where id = $id`,
@@ -51,9 +53,15 @@ export async function changeCustomer(
     if (customer.version !== edit.version)
       throw new ConflictingEdit({ value: before, version: customer.version, changedBy: customer.changedBy });
     const { value } = edit;
+    const setup = await settingsOf(almanac, 'customers', within);
+    requirePostcode(value.postcode, value.country, '/value/postcode');
+    if (value.shipping)
+      requirePostcode(value.shipping.postcode, value.shipping.country, '/value/shipping/postcode');
+    const fields = ownFieldsOf(value.fields, setup, '/value/fields');
     await customer.update(
       {
         ...value,
+        fields,
         country: value.country === '' ? null : value.country,
         groupId: await groupNamed(almanac, value.group, within),
         version: customer.version + 1,

@@ -52,8 +52,8 @@ const ERASURES: readonly string[] = [
   `update payment_methods set state = 'replaced', gateway_token = 'erased ' || id, network = '${ERASED}', last_four = '0000'
    where customer_id = $id`,
   `update attempts a set request = null from invoices i where i.id = a.invoice_id and i.customer_id = $id and a.state <> 'under way'`,
-  `update subscriptions set answers = '[]', own_method_id = null where customer_id = $id`,
-  `update reckonings set frozen = jsonb_set(frozen, '{answers}', '[]') where customer_id = $id`,
+  `update subscriptions set answers = '[]', own_method_id = null, served_at = served_at - 'name' - 'address' - 'postcode' where customer_id = $id`,
+  `update reckonings set frozen = jsonb_set(frozen, '{answers}', '[]') - 'place' where customer_id = $id`,
 ];
 
 /** Erases what is known of a customer, beside their own row. */

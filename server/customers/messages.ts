@@ -1,6 +1,8 @@
 import { z } from 'zod';
 import { isCountry } from '../../core/words/countries.ts';
 
+import { placeSchema } from './placeMessages.ts';
+
 const most = (length: number) => z.string().trim().max(length, `At most ${length} characters.`);
 
 /** What is known of a customer and can be changed. */
@@ -10,6 +12,11 @@ export const customerSchema = z.strictObject({
   phone: most(40),
   organisation: most(200),
   address: most(500),
+  postcode: most(20).default(''),
+  /** Where goods go to; null: where they are billed. */
+  shipping: placeSchema.nullable().default(null),
+  /** The business's own fields, by their labels. */
+  fields: z.record(z.string().max(60), most(500)).default({}),
   country: z.string().refine(isCountry, 'Choose a country.').or(z.literal('')),
   region: most(60),
   taxNumber: most(40),

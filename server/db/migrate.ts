@@ -30,6 +30,7 @@ import * as firstLetter from './migrations/0026-first-letter.ts';
 import * as noteMethods from './migrations/0027-note-methods.ts';
 import * as mergedReferences from './migrations/0028-merged-references.ts';
 import * as bankAccounts from './migrations/0029-bank-accounts.ts';
+import * as places from './migrations/0030-places.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -61,6 +62,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0027-note-methods', ...noteMethods },
   { name: '0028-merged-references', ...mergedReferences },
   { name: '0029-bank-accounts', ...bankAccounts },
+  { name: '0030-places', ...places },
 ];
 
 /**

@@ -144,13 +144,15 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
 
 /** What the enrolment form asks, and the law by which its preview computes. */
 async function readEnrolmentForm(almanac: Almanac): Promise<EnrolmentForm> {
-  const { ask, serves } = await settingsOf(almanac, 'customers');
+  const { ask, serves, shipsTo, fields: ownFields } = await settingsOf(almanac, 'customers');
   const { fields, paymentTermDays } = await settingsOf(almanac, 'invoicing');
   const { defaultTax } = await settingsOf(almanac, 'taxing');
   const terms = await policyInForce(almanac, 'terms of service', await businessDateOf(almanac));
   return {
     ask,
     serves,
+    shipsTo,
+    ownFields,
     invoiceFields: fields,
     law: await readLaw(almanac),
     shifts: await shiftsOf(almanac),

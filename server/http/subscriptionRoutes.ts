@@ -1,3 +1,4 @@
+import { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
 import { askForMethods, effectOfAsking, linkToHandOn } from '../customers/askForMethod.ts';
 import { methodRequestSchema } from '../customers/messages.ts';
@@ -7,6 +8,8 @@ import { effectOfSplitting, splitInParts } from '../invoices/splitInParts.ts';
 import { alterSubscription, effectOfAlteration } from '../subscriptions/alter.ts';
 import { alterationSchema } from '../subscriptions/alterMessages.ts';
 import { effectOfTakingBack, plannedChanges, takeBack } from '../subscriptions/takeBack.ts';
+import { placeSchema } from '../customers/placeMessages.ts';
+import { changePlace } from '../subscriptions/changePlace.ts';
 import { acceptReckoning, enrolCustomer } from '../reckonings/enrolCustomer.ts';
 import { effectOfMany, enrolMany } from '../reckonings/enrolMany.ts';
 import { manySchema } from '../reckonings/manyMessages.ts';
@@ -79,6 +82,12 @@ export function subscriptionRoutes(routes: Routes, almanac: Almanac): void {
     deadlineMs: SEVERAL_DEADLINE_MS,
     body: manySchema,
     answer: ({ body }) => enrolMany(almanac, body),
+  });
+  routes.add('put', '/api/subscriptions/:id/place', {
+    may: WRITERS,
+    did: 'changed where a subscription is served',
+    body: z.strictObject({ place: placeSchema.nullable() }),
+    answer: ({ params, body }) => changePlace(almanac, params.id ?? '', body.place),
   });
   routes.add('post', '/api/reckonings', {
     may: WRITERS,

@@ -1,9 +1,12 @@
 import type { Transaction } from 'sequelize';
+import { sayCountry } from '../../core/words/countries.ts';
+import { sayPlace } from '../customers/placeMessages.ts';
 import type { Almanac } from '../almanac.ts';
 import type { Customer } from '../customers/Customer.ts';
 import { useCode } from '../discounts/discounts.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
 import type { PaymentKind } from '../settings/messages.ts';
+import { PLACE_LABEL } from '../subscriptions/changePlace.ts';
 import { enrolAll, type Enrolment, type ForeseenBy } from '../subscriptions/enrol.ts';
 import { insertAgreements, type Agreement } from './agreements.sql.ts';
 import type { Reckoning } from './reckon.ts';
@@ -14,7 +17,15 @@ export interface Accepted {
     Partial<
       Pick<
         Reckoning,
-        'rateVersion' | 'variantId' | 'rateCardId' | 'extras' | 'answers' | 'codes' | 'noTaxBecause' | 'note'
+        | 'rateVersion'
+        | 'variantId'
+        | 'rateCardId'
+        | 'extras'
+        | 'answers'
+        | 'codes'
+        | 'noTaxBecause'
+        | 'note'
+        | 'place'
       >
     >;
   /** The one that it was kept under; null where it is accepted as it is made. */
@@ -65,19 +76,21 @@ export async function accept(
 const enrolmentOf =
   (enrolledOn: string) =>
   ({ reckoning, customer, reference, paying, paidAs = 'card', invoiceFields = [] }: Accepted): Enrolment => {
-    const { rate, rateVersion, terms, variantId, rateCardId, extras, answers, noTaxBecause, note } =
+    const { rate, rateVersion, terms, variantId, rateCardId, extras, answers, noTaxBecause, note, place } =
       reckoning;
     return {
       ...{ reference, customer, rate, terms, paidAs, enrolledOn, rateVersion: rateVersion ?? rate.version },
       invoiceFields: [
         ...invoiceFields,
         ...(noTaxBecause ? [{ label: 'No tax', value: noTaxBecause }] : []),
+        ...(place ? [{ label: PLACE_LABEL, value: sayPlace(place, sayCountry) }] : []),
         ...(note ? [{ label: 'Note', value: note }] : []),
       ],
       facts: {
         ...{ variantId: variantId ?? null, rateCardId: rateCardId ?? null },
         ...{ extras: [...(extras ?? [])], answers: [...(answers ?? [])] },
         ...paying,
+        servedAt: place ?? null,
       },
     };
   };

@@ -10,6 +10,7 @@ import { askForMethod, noteAsked } from '../customers/askForMethod.ts';
 import type { Customer } from '../customers/Customer.ts';
 import { findMethod, type FoundMethod } from '../customers/findMethod.ts';
 import type { MethodKind } from '../customers/methodMessages.ts';
+import { shipsTo } from '../customers/places.ts';
 import { keepMethod } from '../customers/keepMethod.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
@@ -60,7 +61,8 @@ export async function enrolCustomer(
     const on = await businessDateOf(almanac, within);
     const known = 'id' in wanted.customer ? wanted.customer.id : null;
     const group = 'id' in wanted.customer ? '' : wanted.customer.group;
-    const reckoning = await reckon(almanac, wanted, { customerId: known, group, on }, within);
+    const usual = 'id' in wanted.customer ? null : shipsTo(wanted.customer);
+    const reckoning = await reckon(almanac, wanted, { customerId: known, group, on, usual }, within);
     return takeUp(almanac, { reckoning, reckoningId: null, wanted, card, on, channel }, within);
   });
 }

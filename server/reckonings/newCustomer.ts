@@ -4,6 +4,7 @@ import type { z } from 'zod';
 import { sayCountry } from '../../core/words/countries.ts';
 import type { Almanac } from '../almanac.ts';
 import { Customer } from '../customers/Customer.ts';
+import { ownFieldsOf, requirePostcode } from '../customers/places.ts';
 import { groupNamed } from '../customers/groups.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { CONTACT_FIELDS, type ContactField } from '../settings/messages.ts';
@@ -35,7 +36,8 @@ async function makeCustomer(
   businessDate: string,
   within: Transaction,
 ): Promise<Customer> {
-  const { ask, serves } = await settingsOf(almanac, 'customers', within);
+  const setup = await settingsOf(almanac, 'customers', within);
+  const { ask, serves } = setup;
   for (const field of Object.keys(CONTACT_FIELDS) as ContactField[]) {
     if (ask[field] === 'required' && who[field] === '')
       throw new RefusedCommand(
@@ -51,11 +53,16 @@ async function makeCustomer(
       '/customer/country',
     );
   }
+  requirePostcode(who.postcode, who.country, '/customer/postcode');
+  if (who.shipping)
+    requirePostcode(who.shipping.postcode, who.shipping.country, '/customer/shipping/postcode');
+  const fields = ownFieldsOf(who.fields, setup, '/customer/fields');
   if (!who.another) await requireNewAddress(almanac, who.email, within);
   const { tax_number: taxNumber, tax_exempt: taxExempt, country, group, another: _, ...facts } = who;
   return Customer.create(
     {
       ...facts,
+      fields,
       taxNumber,
       taxExempt,
       country: country === '' ? null : country,

@@ -5,7 +5,9 @@ import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
 import { sayAgreed } from '../../core/words/sayAgreed.ts';
 import type { Almanac } from '../almanac.ts';
-import type { Customer } from '../customers/Customer.ts';
+import { Customer } from '../customers/Customer.ts';
+import type { Place } from '../customers/placeMessages.ts';
+import { requirePlace, shipsTo } from '../customers/places.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { Plan } from '../plans/Plan.ts';
 import { Rate, taxOfRate } from '../plans/Rate.ts';
@@ -24,6 +26,8 @@ export interface Reckoning extends Chosen {
   readonly noTaxBecause: string;
   /** Stands on every invoice. */
   readonly note: string;
+  /** Where it is served or shipped to; null: where the customer is billed. */
+  readonly place: Place | null;
   /** The business day on which it was priced. */
   readonly pricedOn: string;
 }
@@ -38,7 +42,13 @@ const SHOWN_DUES = 12;
 export async function reckon(
   almanac: Almanac,
   choice: Choice,
-  of: { readonly customerId: string | null; readonly group: string; readonly on: string },
+  of: {
+    readonly customerId: string | null;
+    readonly group: string;
+    readonly on: string;
+    /** Where goods go to where nothing is said, of somebody who is not written down yet. */
+    readonly usual?: Place | null;
+  },
   within: Transaction,
 ): Promise<Reckoning> {
   const { on } = of;
@@ -53,15 +63,24 @@ export async function reckon(
   const plan = await Plan.findByPk(rate.planId, { transaction: within, rejectOnEmpty: true });
   if (plan.archivedOn !== null || rate.archivedOn !== null)
     throw new RefusedCommand(422, 'This rate is archived and not sold any more. Choose another.', '/rateId');
+  const usual = of.usual ?? (await usualPlace(of.customerId, within));
+  const served = await settingsOf(almanac, 'customers', within);
+  const place = requirePlace(plan, { given: choice.place, usual }, served);
   const chosen = await choose(almanac, choice, { ...of, plan, rate }, within);
   const { noTaxBecause = '', note = '' } = choice.own;
-  return { ...chosen, plan, rate, rateVersion: rate.version, noTaxBecause, note, pricedOn: on };
+  return { ...chosen, plan, rate, rateVersion: rate.version, noTaxBecause, note, place, pricedOn: on };
+}
+
+/** Where goods of a customer go to; null where that is not known. */
+async function usualPlace(customerId: string | null, within: Transaction): Promise<Place | null> {
+  const customer = customerId === null ? null : await Customer.findByPk(customerId, { transaction: within });
+  return customer && shipsTo({ ...customer.get(), shipping: customer.shipping ?? null });
 }
 
 /** The first charges of a reckoning for somebody, by the taxes and working days in force. */
 export async function duesOf(
   almanac: Almanac,
-  reckoning: Pick<Reckoning, 'rate' | 'terms'>,
+  reckoning: Pick<Reckoning, 'rate' | 'terms' | 'place'>,
   who: TaxedAs,
   within: Transaction,
 ): Promise<FirstDue[]> {
@@ -72,7 +91,7 @@ export async function duesOf(
 /** What a reckoning comes to in a line: '£19.00 + 20 % VAT = £22.80 every month'. */
 export async function sayReckoning(
   almanac: Almanac,
-  reckoning: Pick<Reckoning, 'rate' | 'terms' | 'pricedOn'>,
+  reckoning: Pick<Reckoning, 'rate' | 'terms' | 'place' | 'pricedOn'>,
   who: TaxedAs,
   within: Transaction,
 ): Promise<string> {
@@ -84,15 +103,17 @@ export async function sayReckoning(
 
 async function factsOf(
   almanac: Almanac,
-  { rate, terms }: Pick<Reckoning, 'rate' | 'terms'>,
-  { country, region = '', taxExempt = '', paidAs = 'card' }: TaxedAs,
+  { rate, terms, place }: Pick<Reckoning, 'rate' | 'terms' | 'place'>,
+  who: TaxedAs,
   within: Transaction,
 ) {
+  const { taxExempt = '', paidAs = 'card' } = who;
+  const { country = null, region = '' } = place ?? who;
   const { defaultTax } = await settingsOf(almanac, 'taxing', within);
   const { country: home } = await settingsOf(almanac, 'business', within);
   const shift = (await shiftsOf(almanac, within))[paidAs];
   return {
-    ...{ terms, shift, country: country ?? null, region, tax_exempt: taxExempt },
+    ...{ terms, shift, country, region, tax_exempt: taxExempt },
     tax_id: taxOfRate(rate, defaultTax),
     works_by: shift === null ? null : (country ?? home),
   };

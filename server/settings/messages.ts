@@ -73,6 +73,24 @@ export const brandingSection = z.strictObject({
   accentColour: colour,
 });
 
+/** Most fields of one's own that customers have. */
+export const MOST_CUSTOMER_FIELDS = 20;
+
+/** Fields of the business's own, each with a name and whether it must be filled. */
+const ownFields = (most: number, example: string) =>
+  z
+    .array(
+      z.strictObject({
+        label: line(60, `Give the field a name, such as ${example}.`),
+        required: z.boolean(),
+      }),
+    )
+    .max(most, `At most ${most} fields.`)
+    .refine(
+      (fields) => new Set(fields.map(({ label }) => label.toLowerCase())).size === fields.length,
+      'Two fields have the same name.',
+    );
+
 /** Most fields of one's own that an invoice carries. */
 export const MOST_INVOICE_FIELDS = 6;
 
@@ -89,18 +107,7 @@ export const invoicingSection = z.strictObject({
   paymentTermDays: z.int('Give whole days.').min(0, 'Give 0 days or more.').max(365, 'At most 365 days.'),
   note: lineOrNone(1000),
   footer: lineOrNone(1000),
-  fields: z
-    .array(
-      z.strictObject({
-        label: line(60, 'Give the field a name, such as Purchase order.'),
-        required: z.boolean(),
-      }),
-    )
-    .max(MOST_INVOICE_FIELDS, `At most ${MOST_INVOICE_FIELDS} fields.`)
-    .refine(
-      (fields) => new Set(fields.map(({ label }) => label.toLowerCase())).size === fields.length,
-      'Two fields have the same name.',
-    ),
+  fields: ownFields(MOST_INVOICE_FIELDS, 'Purchase order'),
 });
 
 /** What may be asked of a customer beside name and e-mail. */
@@ -140,6 +147,8 @@ export const customersSection = z.strictObject({
     country: asked,
     tax_number: asked,
   }),
+  /** Fields of the business's own. */
+  fields: ownFields(MOST_CUSTOMER_FIELDS, 'Member since').default([]),
   /** The name on a card that is typed. */
   cardholder: asked.default('no'),
 });

@@ -132,6 +132,7 @@ const customers: SectionKeeper<'customers'> = {
       shipsTo: [],
       trialNotices: [],
       ask: { phone: 'no', organisation: 'no', address: 'no', country: 'no', tax_number: 'no' },
+      fields: [],
       cardholder: 'no',
       ...stored,
     }),

@@ -1,3 +1,4 @@
+import type { Place } from '../customers/placeMessages.ts';
 import {
   Model,
   type CreationOptional,
@@ -67,6 +68,8 @@ export class Subscription extends Model<
   declare cancelledBy: CreationOptional<CancelledBy | null>;
   /** What happens when its trial ends and there is still no card; null: nothing, or it has happened. */
   declare withoutMethod: CreationOptional<WithoutMethod | null>;
+  /** Where it is served or shipped to; null: where its customer is billed. */
+  declare servedAt: CreationOptional<Place | null>;
   /** The method that is charged for it before the customer's others. */
   declare ownMethodId: CreationOptional<string | null>;
 
@@ -102,6 +105,7 @@ export class Subscription extends Model<
         cancelledBy: textOrNone(),
         withoutMethod: textOrNone(),
         ownMethodId: referenceOrNone(),
+        servedAt: jsonOrNone(),
       },
       table(sequelize, 'subscriptions'),
     );

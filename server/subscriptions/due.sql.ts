@@ -1,3 +1,4 @@
+import { LAW_COLUMNS } from './law.ts';
 import type { Transaction } from 'sequelize';
 import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import type { LawFacts } from '../../core/terms/law.ts';
@@ -49,9 +50,9 @@ export function lockDue(
     `select s.id::text, s.customer_id::text as "customerId", s.rate_id::text as "rateId", s.terms, s.walk, s.state,
        s.starts_on as "startsOn", s.trial_ends_on as "trialEndsOn", s.ends_on as "endsOn", s.collects, s.invoicing,
        s.without_method as "withoutMethod", s.invoice_fields as "invoiceFields",
-       s.tax_id, s.works_by, s.shift, c.country, c.region, c.tax_exempt,
+       ${LAW_COLUMNS},
        coalesce(v.options ->> 'account', '') as account, m.state as "methodState", s.own_method_id::text as "ownMethodId",
-       c.name, c.organisation, c.address, c.tax_number as "taxNumber",
+       c.name, c.organisation, concat_ws(E'\\n', nullif(c.address, ''), nullif(c.postcode, '')) as address, c.tax_number as "taxNumber",
        case when coalesce(g.first_letter, true) then coalesce(g.first_words, '') end as "firstWords"
      from subscriptions s join customers c on c.id = s.customer_id
      left join agreements g on g.subscription_id = s.id

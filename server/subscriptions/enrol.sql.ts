@@ -25,6 +25,7 @@ const COLUMNS = {
   invoicing: 'text',
   without_method: 'text',
   own_method_id: 'bigint',
+  served_at: 'jsonb',
   ...FORESEEN_COLUMNS,
 } as const;
 

@@ -34,7 +34,14 @@ export interface Enrolment {
   readonly facts?: Partial<
     Pick<
       Subscription,
-      'variantId' | 'rateCardId' | 'extras' | 'answers' | 'collects' | 'withoutMethod' | 'ownMethodId'
+      | 'variantId'
+      | 'rateCardId'
+      | 'extras'
+      | 'answers'
+      | 'collects'
+      | 'withoutMethod'
+      | 'ownMethodId'
+      | 'servedAt'
     >
   >;
 }
@@ -80,19 +87,20 @@ export async function enrolAll(
     } = enrolment;
     const same = written.get(terms) ?? ofTerms(terms, written.size);
     written.set(terms, same);
-    const { place, ...fixed } = same;
+    const { place: placeOfTerms, ...fixed } = same;
+    const place = facts.servedAt ?? null;
     const tax_id = taxOfRate(rate, defaultTax);
     const shift = shifts[enrolment.paidAs ?? 'card'];
-    const works_by = shift === null ? null : (customer.country ?? country);
+    const works_by = shift === null ? null : (place?.country ?? customer.country ?? country);
     const invoicing = isOfFixedTerm(terms) ? optionsOf(rate).invoicing : ('each' as const);
     const lawFacts = {
-      ...{ terms, tax_id, works_by, shift, country: customer.country },
-      ...{ region: customer.region, tax_exempt: customer.taxExempt },
+      ...{ terms, tax_id, works_by, shift, country: place?.country ?? customer.country },
+      ...{ region: place ? place.region : customer.region, tax_exempt: customer.taxExempt },
     };
     let foreseen: Foreseen | null = null;
     if (by) {
       const { country: lives, region, tax_exempt } = lawFacts;
-      const alike = [place, tax_id, shift, works_by, lives, region, tax_exempt].join('|');
+      const alike = [placeOfTerms, tax_id, shift, works_by, lives, region, tax_exempt].join('|');
       foreseen =
         foresight.get(alike) ??
         foreseenOf(
@@ -114,6 +122,7 @@ export async function enrolAll(
       collects: facts.collects ?? 'automatic',
       without_method: facts.withoutMethod ?? null,
       own_method_id: facts.ownMethodId ?? null,
+      served_at: place && JSON.stringify(place),
       ...(foreseen ? foreseenValues(foreseen) : UNFORESEEN),
     };
     return { row, foreseen, currency: terms.currency };

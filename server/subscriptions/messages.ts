@@ -6,6 +6,7 @@ import type { ChosenExtra } from '../../core/offer/extras.ts';
 import type { LawData } from '../../core/terms/law.ts';
 import type { PaymentKind, SectionValue } from '../settings/messages.ts';
 import type { Thread } from '../../core/thread/thread.ts';
+import { placeSchema, type Place } from '../customers/placeMessages.ts';
 import { METHOD_ROLES } from '../customers/methodMessages.ts';
 import type { SubscriptionState, WithoutMethod } from './states.ts';
 
@@ -57,6 +58,11 @@ const ownTermsSchema = z.strictObject({
   note: z.string().trim().max(500, 'At most 500 characters.').optional(),
 });
 
+/** What was given for the business's own fields of a customer, by their labels. */
+const ownFieldsSchema = z
+  .record(z.string().max(60), z.string().trim().max(500, 'At most 500 characters.'))
+  .default({});
+
 /** What is chosen of a plan's rate: what a reckoning is made of. */
 export const choiceSchema = z.strictObject({
   rateId: id,
@@ -77,6 +83,8 @@ export const choiceSchema = z.strictObject({
   /** Codes of discounts, more than one only where each stacks, or of a rate card. */
   codes: z.array(z.string().trim().min(1).max(40)).max(5, 'At most 5 codes.').default([]),
   own: ownTermsSchema.default({}),
+  /** Where it is served or shipped to; absent: goods go to the customer's shipping address, all else is served where they live. */
+  place: placeSchema.optional(),
 });
 
 /** Who takes it, how they pay, and what they were shown. */
@@ -90,6 +98,10 @@ export const acceptanceSchema = z.strictObject({
         phone: contact(40),
         organisation: contact(200),
         address: contact(500),
+        postcode: contact(20),
+        shipping: placeSchema.nullable().default(null),
+        /** The business's own fields, by their labels. */
+        fields: ownFieldsSchema,
         country: z.string().refine(isCountry, 'Choose a country.').or(z.literal('')).default(''),
         region: contact(60),
         tax_number: contact(40),
@@ -143,6 +155,10 @@ export type EnrolmentMessage = z.input<typeof enrolmentSchema>;
 export interface EnrolmentForm {
   readonly ask: SectionValue<'customers'>['ask'];
   readonly serves: readonly string[];
+  /** Countries that goods are shipped to; none: wherever is served. */
+  readonly shipsTo: readonly string[];
+  /** The business's own fields of a customer. */
+  readonly ownFields: readonly { readonly label: string; readonly required: boolean }[];
   readonly invoiceFields: readonly { readonly label: string; readonly required: boolean }[];
   readonly law: LawData;
   /** Where due dates move that fall on a day not worked, by how it is paid. */
@@ -251,6 +267,8 @@ export interface SubscriptionView extends SubscriptionRow {
   readonly instalments: boolean;
   readonly cancelledBy: 'customer' | 'business' | null;
   readonly withoutMethod: WithoutMethod | null;
+  /** Where it is served or shipped to; null: where its customer is billed. */
+  readonly place: (Place & { readonly says: string }) | null;
   /** How many of the first line, where its price looks at that. */
   readonly quantity: number | null;
 }

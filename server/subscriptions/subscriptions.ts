@@ -1,3 +1,5 @@
+import { sayCountry } from '../../core/words/countries.ts';
+import { sayPlace, type Place } from '../customers/placeMessages.ts';
 import { sayDate } from '../../core/words/date.ts';
 import { linesListedOn } from '../../core/alter/linesOn.ts';
 import { formatDay, toDay } from '../../core/dates/day.ts';
@@ -216,13 +218,13 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
       trial_ends_on: string | null;
       ended_why: string | null;
       email: string;
-    } & Choices
+    } & Choices & { readonly place: Place | null }
   >(
     `select x.*, s.trial_ends_on, s.ended_why, c.email, r.plan_id::text as "planId", s.rate_id::text as "rateId",
        (select json_build_object('id', v.id::text, 'name', v.name) from variants v where v.id = s.variant_id) as variant,
        (select json_build_object('id', k.id::text, 'name', k.name) from rate_cards k where k.id = s.rate_card_id) as "rateCard",
        s.extras, s.answers, s.collects, s.invoicing, s.cancelled_by as "cancelledBy", s.without_method as "withoutMethod",
-       s.own_method_id::text as "ownMethodId"
+       s.own_method_id::text as "ownMethodId", s.served_at as place
      from (${SELECT}) as x join subscriptions s on s.id = x.id join rates r on r.id = s.rate_id
      join customers c on c.id = x.customer_id where x.id = $id`,
     { id, today: await businessDateOf(almanac) },
@@ -267,6 +269,7 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
     ...{ extras: row.extras, answers: row.answers, collects: row.collects },
     ...{ cancelledBy: row.cancelledBy, withoutMethod: row.withoutMethod },
     invoicing: row.invoicing,
+    place: row.place && { ...row.place, says: sayPlace(row.place, sayCountry) },
     instalments: paysInstalments(row.terms),
     quantity: quantityOf(row, await businessDateOf(almanac)),
   };

@@ -1,10 +1,12 @@
 import { Button, Flex, Text } from '@chakra-ui/react';
 import { zodResolver } from '@hookform/resolvers/zod';
 import { useState } from 'react';
-import { useForm } from 'react-hook-form';
+import { useForm, useWatch } from 'react-hook-form';
 import type { z } from 'zod';
 import { countries } from '../../../core/words/countries.ts';
 import { customerSchema, type CustomerView } from '../../../server/customers/messages.ts';
+import type { Place } from '../../../server/customers/placeMessages.ts';
+import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
 import type { GroupView } from '../../../server/rateCards/messages.ts';
 import { put } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
@@ -14,6 +16,8 @@ import { KeptNote } from '../../parts/KeptNote.tsx';
 import { useKeptForm } from '../../parts/useKeptForm.ts';
 import { Conflict } from '../../parts/Conflict.tsx';
 import { Outcome } from '../../parts/Outcome.tsx';
+import { NO_PLACE, PlaceFields } from '../../parts/PlaceFields.tsx';
+import { TickField } from '../../parts/TickField.tsx';
 import { AreaField, SelectField, TextField } from '../../parts/TextField.tsx';
 
 /** Changes what is known of a customer. */
@@ -42,10 +46,16 @@ export function EditCustomer({
       onClose();
     }
   };
-  const bind = (name: keyof typeof value) => ({
+  const bind = (name: Exclude<keyof typeof value, 'shipping' | 'fields'>) => ({
     ...register(name),
     error: formState.errors[name]?.message ?? acting.problem?.at(`/value/${name}`),
   });
+  const { data: enrolment } = useAnswer<EnrolmentForm>('/api/enrolment-form');
+  const ownFields = enrolment?.ownFields ?? [];
+  const shipping = useWatch({ control: form.control, name: 'shipping' }) ?? null;
+  const given = useWatch({ control: form.control, name: 'fields' }) ?? {};
+  const setShipping = (to: Place | null) =>
+    form.setValue('shipping', to, { shouldDirty: true, shouldValidate: formState.isSubmitted });
   const theirs = acting.problem?.theirs;
   return (
     <form noValidate onSubmit={form.handleSubmit(() => store(version))}>
@@ -57,6 +67,7 @@ export function EditCustomer({
         <TextField label="Telephone" {...bind('phone')} />
         <TextField label="Organisation" {...bind('organisation')} />
         <AreaField label="Address" rows={3} {...bind('address')} />
+        <TextField label="Postcode" {...bind('postcode')} />
         <SelectField label="Country" {...bind('country')}>
           <option value="">Not known</option>
           {countries().map(({ code, name }) => (
@@ -78,6 +89,35 @@ export function EditCustomer({
           ))}
         </datalist>
         <TextField label="Tax number" {...bind('taxNumber')} />
+        <TickField
+          label="Goods go to another address"
+          checked={shipping !== null}
+          onChange={(on) => setShipping(on ? { ...NO_PLACE, country: form.getValues('country') } : null)}
+        />
+        {shipping && (
+          <PlaceFields
+            field="shipping"
+            place={{ ...NO_PLACE, ...shipping }}
+            offered={enrolment?.shipsTo ?? []}
+            faultAt={(member) =>
+              formState.errors.shipping?.[member]?.message ?? acting.problem?.at(`/value/shipping/${member}`)
+            }
+            onChange={setShipping}
+          />
+        )}
+        {ownFields.map(({ label, required }) => (
+          <TextField
+            key={label}
+            label={label}
+            required={required}
+            maxLength={500}
+            value={given[label] ?? ''}
+            error={acting.problem?.at(`/value/fields/${label}`)}
+            onChange={(event) =>
+              form.setValue('fields', { ...given, [label]: event.target.value }, { shouldDirty: true })
+            }
+          />
+        ))}
         <TextField
           label="Pays no tax because"
           hint="Empty for everybody who pays it."

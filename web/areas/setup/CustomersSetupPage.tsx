@@ -1,6 +1,11 @@
 import { Box, Table, Text } from '@chakra-ui/react';
 import type { UseFormRegisterReturn } from 'react-hook-form';
-import { CONTACT_FIELDS, type ContactField } from '../../../server/settings/messages.ts';
+import { OwnFieldsEditor } from './OwnFieldsEditor.tsx';
+import {
+  CONTACT_FIELDS,
+  MOST_CUSTOMER_FIELDS,
+  type ContactField,
+} from '../../../server/settings/messages.ts';
 import { MarginHeading } from '../../frame/PageAndMargin.tsx';
 import { ChooseCountries } from './ChooseCountries.tsx';
 import { TrialNotices } from './TrialNotices.tsx';
@@ -88,6 +93,25 @@ export function CustomersSetupPage() {
                 <Asked label={CARDHOLDER} register={form.register('cardholder')} />
               </Table.Body>
             </Table.Root>
+          </Box>
+          <Box>
+            <Text as="h2" fontFamily="heading" fontSize="16px">
+              Fields of your own
+            </Text>
+            <Text color="muted" mb="3">
+              Asked of a new customer, and kept on their page.
+            </Text>
+            <OwnFieldsEditor
+              fields={value.fields ?? []}
+              most={MOST_CUSTOMER_FIELDS}
+              faultAt={(path) => faultAt(form, path === '' ? 'fields' : `fields.${path}`)}
+              onChange={(fields) =>
+                form.setValue('fields', fields, {
+                  shouldDirty: true,
+                  shouldValidate: form.formState.isSubmitted,
+                })
+              }
+            />
           </Box>
         </>
       )}

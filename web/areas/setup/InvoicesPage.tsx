@@ -1,4 +1,5 @@
-import { Box, Button, Checkbox, Flex, Text } from '@chakra-ui/react';
+import { OwnFieldsEditor } from './OwnFieldsEditor.tsx';
+import { Box, Flex, Text } from '@chakra-ui/react';
 import { MOST_INVOICE_FIELDS } from '../../../server/settings/messages.ts';
 import { MarginHeading } from '../../frame/PageAndMargin.tsx';
 import { AreaField, TextField } from '../../parts/TextField.tsx';
@@ -65,56 +66,17 @@ export function InvoicesPage() {
             <Text color="muted" mb="3">
               Asked for at enrolment and printed on each invoice of the subscription.
             </Text>
-            {value.fields.map((_, i) => (
-              <Flex key={i} gap="3" align="flex-start" mb="2">
-                <TextField
-                  label={`Field ${i + 1}`}
-                  maxLength={60}
-                  {...form.register(`fields.${i}.label`)}
-                  error={faultAt(form, `fields.${i}.label`)}
-                />
-                <Checkbox.Root
-                  colorPalette="kelp"
-                  mt="8"
-                  checked={value.fields[i]?.required ?? false}
-                  onCheckedChange={({ checked }) =>
-                    form.setValue(`fields.${i}.required`, checked === true, { shouldDirty: true })
-                  }
-                >
-                  <Checkbox.HiddenInput />
-                  <Checkbox.Control />
-                  <Checkbox.Label>required</Checkbox.Label>
-                </Checkbox.Root>
-                <Button
-                  mt="7"
-                  size="xs"
-                  variant="ghost"
-                  onClick={() =>
-                    form.setValue(
-                      'fields',
-                      value.fields.filter((__, j) => j !== i),
-                      { shouldDirty: true },
-                    )
-                  }
-                >
-                  Take out
-                </Button>
-              </Flex>
-            ))}
-            <Text color="declined">{faultAt(form, 'fields') ?? faultAt(form, 'fields.root')}</Text>
-            {value.fields.length < MOST_INVOICE_FIELDS && (
-              <Button
-                size="xs"
-                variant="outline"
-                onClick={() =>
-                  form.setValue('fields', [...value.fields, { label: '', required: false }], {
-                    shouldDirty: true,
-                  })
-                }
-              >
-                Add a field
-              </Button>
-            )}
+            <OwnFieldsEditor
+              fields={value.fields}
+              most={MOST_INVOICE_FIELDS}
+              faultAt={(path) => faultAt(form, path === '' ? 'fields' : `fields.${path}`)}
+              onChange={(fields) =>
+                form.setValue('fields', fields, {
+                  shouldDirty: true,
+                  shouldValidate: form.formState.isSubmitted,
+                })
+              }
+            />
           </Box>
         </>
       )}

@@ -7,7 +7,12 @@ import { useAnswer } from '../../api/hooks.ts';
 import { Fold } from '../../parts/Fold.tsx';
 import { AreaField, SelectField, TextField } from '../../parts/TextField.tsx';
 
-export type Contact = Partial<Record<ContactField | 'region' | 'tax_exempt' | 'group', string>>;
+export type Contact = Partial<
+  Record<ContactField | 'postcode' | 'region' | 'tax_exempt' | 'group', string>
+> & {
+  /** The business's own fields, by their labels. */
+  readonly fields?: Readonly<Record<string, string>>;
+};
 
 /** What the law needs to know of a customer. */
 export function lawOf(contact: Contact | { country?: string | null; region?: string; taxExempt?: string }) {
@@ -30,7 +35,7 @@ export function ContactFields(props: Props) {
   const { form, contact, faultAt, required, onChange } = props;
   const { ask, serves, law } = form;
   const asked = (Object.keys(CONTACT_FIELDS) as ContactField[]).filter((name) => ask[name] !== 'no');
-  const bind = (name: keyof Contact) => ({
+  const bind = (name: Exclude<keyof Contact, 'fields'>) => ({
     value: contact[name] ?? '',
     field: `customer/${name}`,
     error: faultAt(`customer/${name}`),
@@ -40,12 +45,34 @@ export function ContactFields(props: Props) {
     serves.length === 0 ? countries() : serves.map((code) => ({ code, name: sayCountry(code) }));
   const regions = law.rates.some(({ country, region }) => country === contact.country && region !== '');
   const { data: groups = [] } = useAnswer<GroupView[]>('/api/customer-groups');
-  if (asked.length === 0 && law.rates.length === 0 && groups.length === 0) return null;
+  const own = (required: boolean) =>
+    form.ownFields
+      .filter((one) => one.required === required)
+      .map(({ label }) => (
+        <TextField
+          key={label}
+          w="220px"
+          label={label}
+          field={`customer/fields/${label}`}
+          required={required}
+          maxLength={500}
+          value={contact.fields?.[label] ?? ''}
+          error={faultAt(`customer/fields/${label}`)}
+          onChange={(event) =>
+            onChange({ ...contact, fields: { ...contact.fields, [label]: event.target.value } })
+          }
+        />
+      ));
+  if (asked.length === 0 && form.ownFields.length === 0 && law.rates.length === 0 && groups.length === 0)
+    return null;
   const shown = (name: ContactField) => {
     switch (name) {
       case 'address':
         return (
-          <AreaField key={name} label={CONTACT_FIELDS.address} rows={2} maxLength={500} {...bind(name)} />
+          <Flex key={name} gap="3" w="full" align="flex-start">
+            <AreaField label={CONTACT_FIELDS.address} rows={2} maxLength={500} {...bind(name)} />
+            <TextField label="Postcode" w="140px" maxLength={20} {...bind('postcode')} />
+          </Flex>
         );
       case 'country':
         return (
@@ -77,15 +104,17 @@ export function ContactFields(props: Props) {
   const optional = asked.filter((name) => !required.includes(name));
   const named = [
     ...optional.map((name) => CONTACT_FIELDS[name]),
+    ...form.ownFields.filter(({ required: must }) => !must).map(({ label }) => label),
     ...(regions ? ['region'] : []),
     ...(groups.length > 0 ? ['group'] : []),
     ...(law.rates.length > 0 ? ['why no tax is paid'] : []),
   ];
   return (
     <>
-      {demanded.length > 0 && (
+      {(demanded.length > 0 || form.ownFields.some(({ required: must }) => must)) && (
         <Flex gap="3" wrap="wrap" align="flex-start">
           {demanded.map(shown)}
+          {own(true)}
         </Flex>
       )}
       {named.length > 0 && (
@@ -98,6 +127,7 @@ export function ContactFields(props: Props) {
         >
           <Flex gap="3" wrap="wrap" align="flex-start">
             {optional.map(shown)}
+            {own(false)}
             {regions && (
               <TextField
                 w="200px"

@@ -1,6 +1,7 @@
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import { useEffect, useMemo, useRef } from 'react';
 import { useLocation, useNavigate, useSearchParams } from 'react-router';
+import type { CustomerView } from '../../../server/customers/messages.ts';
 import type { PlanView } from '../../../server/plans/messages.ts';
 import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
 import { useSWRConfig } from 'swr';
@@ -37,6 +38,7 @@ import {
 import type { NewRate } from './enrol/newRate.ts';
 import { PayFields } from './enrol/PayFields.tsx';
 import { MoreFields } from './enrol/MoreFields.tsx';
+import { PlaceOf, usualPlace } from './enrol/PlaceOf.tsx';
 import { payingOf } from './enrol/paying.ts';
 import { RateField } from './enrol/RateField.tsx';
 import { useChoice } from './enrol/useChoice.ts';
@@ -91,7 +93,15 @@ function Enrol(props: {
     ...{ plans, rateId, choice, starts, lastDay: draft.lastDay, own: draft.own, customerId, group },
   });
   const { plan, rate, computed, cards, variantId, codeSays, codeHint } = chosen;
-  const customerLaw = who === 'new' ? lawOf(contact) : lawOf(customer ?? {});
+  const isGoods = plan?.kind === 'goods';
+  const { data: details } = useAnswer<CustomerView>(
+    isGoods && customerId !== '' ? `/api/customers/${customerId}` : null,
+  );
+  const usual = usualPlace(who === 'new' ? contact : details);
+  const billed = who === 'new' ? lawOf(contact) : lawOf(customer ?? {});
+  // Taxes are those of the place that it is for.
+  const at = draft.place ?? (isGoods ? usual : null);
+  const customerLaw = at === null ? billed : { ...billed, country: at.country || null, region: at.region };
   const tax = useTaxSaid(
     rate?.taxId,
     (computed?.terms.tax ?? rate?.terms.tax) as Terms['tax'],
@@ -112,6 +122,7 @@ function Enrol(props: {
   const shown = useMemo(() => (compiled === null ? null : firstDues(compiled, SHOWN)), [compiled]);
   const facts = {
     asksHolder,
+    hasAddress: usual !== null,
     businessDate,
     plan,
     rate,
@@ -171,6 +182,19 @@ function Enrol(props: {
   };
   const demanded = (field: string, says: string, isEmpty: boolean) =>
     faultAt(field) ?? (tried && isEmpty ? says : undefined);
+  const placeOf = (
+    <PlaceOf
+      isGoods={isGoods}
+      place={draft.place}
+      usual={usual}
+      offered={isGoods && form.shipsTo.length > 0 ? form.shipsTo : form.serves}
+      country={billed.country ?? form.law.homeCountry}
+      faultAt={(field) =>
+        faultAt(field) ?? (tried ? enrolment.missing.find((one) => one.field === field)?.says : undefined)
+      }
+      onChange={(place) => change({ place })}
+    />
+  );
   const optional = form.invoiceFields.filter(({ required }) => !required);
   const invoiceField = ({ label, required }: EnrolmentForm['invoiceFields'][number]) => (
     <TextField
@@ -318,6 +342,7 @@ function Enrol(props: {
             onChange={(to) => setDraft((now) => ({ ...now, choice: { ...now.choice, ...to } }))}
           />
         )}
+        {isGoods && placeOf}
         {form.invoiceFields.filter(({ required }) => required).map(invoiceField)}
         <PayFields
           rate={rate}
@@ -351,11 +376,14 @@ function Enrol(props: {
           {...{ draft, rate, cards, codeHint, faultAt }}
           planName={plan ? plan.outerName || plan.name : ''}
           codeSays={enrolment.faultAt('codes/0') ?? codeSays}
-          hasWords={optional.some(({ label }) => draft.invoiceFields[label])}
+          hasWords={
+            optional.some(({ label }) => draft.invoiceFields[label]) || (!isGoods && draft.place !== null)
+          }
           onChange={change}
           onChoice={(to) => setDraft((now) => ({ ...now, choice: { ...now.choice, ...to } }))}
           onOwn={(to) => setDraft((now) => ({ ...now, own: { ...now.own, ...to } }))}
         >
+          {!isGoods && placeOf}
           {optional.map(invoiceField)}
         </MoreFields>
       </Grid>

@@ -25,7 +25,16 @@ const form = {
 } as unknown as NonNullable<EnrolFacts['form']>;
 
 const factsOf = (draft: EnrolDraft, more: Partial<EnrolFacts> = {}): EnrolFacts => ({
-  ...{ asksHolder: false, businessDate: today, plan: undefined, rate, computed: null, variantId: '', form },
+  ...{
+    asksHolder: false,
+    hasAddress: false,
+    businessDate: today,
+    plan: undefined,
+    rate,
+    computed: null,
+    variantId: '',
+    form,
+  },
   ...{ codeSays: undefined, sameAddress: undefined, shown: null },
   paying: payingOf(rate, { pays: draft.pays, card: draft.card, hasCard: false }),
   ...more,

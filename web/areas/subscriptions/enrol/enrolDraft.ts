@@ -19,6 +19,7 @@ import {
   type ComputedChoice,
 } from './choice.ts';
 import { NOTHING_OWN, sentOwn, type OwnDraft } from './ownDraft.ts';
+import type { Place } from '../../../../server/customers/placeMessages.ts';
 import type { Paying, Pays } from './paying.ts';
 
 /** An enrolment as it is being typed. */
@@ -27,6 +28,8 @@ export interface EnrolDraft {
   /** It was made for this customer alone. */
   readonly rateOnce: boolean;
   readonly starts: string;
+  /** Where it is served or shipped to; null: goods go to the customer's address, all else is served where they live. */
+  readonly place: Place | null;
   /** The last day served, of this subscription alone; empty: as the rate says. */
   readonly lastDay: string;
   readonly choice: ChoiceDraft;
@@ -62,7 +65,15 @@ export interface EnrolDraft {
 
 export function newEnrolment(businessDate: string, customerId: string | null, rateId = ''): EnrolDraft {
   return {
-    ...{ rateId, rateOnce: false, starts: businessDate, lastDay: '', choice: NO_CHOICE, own: NOTHING_OWN },
+    ...{
+      rateId,
+      rateOnce: false,
+      starts: businessDate,
+      place: null,
+      lastDay: '',
+      choice: NO_CHOICE,
+      own: NOTHING_OWN,
+    },
     ...{ who: 'existing' as const, sought: '', name: '', email: '', another: false },
     ...{ customerId: customerId ?? '', contact: {}, invoiceFields: {} },
     ...{
@@ -89,6 +100,8 @@ export interface EnrolFacts {
   readonly paying: Paying;
   /** The name on a card is demanded. */
   readonly asksHolder: boolean;
+  /** An address is known that goods can go to. */
+  readonly hasAddress: boolean;
   /** Whoever has the address of somebody new already. */
   readonly sameAddress: string | undefined;
   /** The first charges as they are shown in the margin; null while there are none. */
@@ -117,6 +130,8 @@ export function missingOf(draft: EnrolDraft, facts: EnrolFacts): Missing[] {
     );
     for (const field of requiredOf(form))
       need(`customer/${field}`, CONTACT_FIELDS[field].toLowerCase(), !draft.contact[field]?.trim());
+    for (const { label, required } of form?.ownFields ?? [])
+      need(`customer/fields/${label}`, label, required && !draft.contact.fields?.[label]?.trim());
   }
   need('rateId', 'a plan', rate === undefined);
   for (const [field] of computed?.faults ?? []) need(field, nameOf(field), true);
@@ -137,6 +152,11 @@ export function missingOf(draft: EnrolDraft, facts: EnrolFacts): Missing[] {
   }
   need('reader', 'the card, read on the reader', paying.way === 'reader' && draft.cardToken === null);
   need('starts', 'the day it starts', !(parseDay(draft.starts) !== null && draft.starts >= businessDate));
+  if (draft.place !== null) {
+    need('place/address', 'the address that it is for', draft.place.address.trim() === '');
+    need('place/country', 'the country that it is for', draft.place.country === '');
+  } else if (facts.plan?.kind === 'goods')
+    need('place/address', 'the address that the goods go to', !facts.hasAddress);
   need('codes/0', `a code that is taken, or none`, facts.codeSays !== undefined);
   need('lastDay', 'a last day after the start', !isGoodLastDay(draft));
   return missing;
@@ -184,6 +204,7 @@ export function messageOf(
     invoiceFields: { ...draft.invoiceFields },
     ...(draft.rateOnce ? { rateOnce: true } : {}),
     ...(rate ? ownOf(draft.own, rate) : {}),
+    ...(draft.place === null ? {} : { place: draft.place }),
     ...(facts.shown === null ? {} : { shown: [...facts.shown] }),
     ...(draft.firstLetter ? {} : { firstLetter: false }),
     ...(draft.firstWords.trim() === '' ? {} : { firstWords: draft.firstWords.trim() }),
