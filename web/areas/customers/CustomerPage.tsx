@@ -3,6 +3,8 @@ import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate } from '../../../core/words/date.ts';
+import { sayCountry } from '../../../core/words/countries.ts';
+import { sayPlace } from '../../../server/customers/placeMessages.ts';
 import type { CreditView, CustomerView } from '../../../server/customers/messages.ts';
 import type { Page } from '../../../server/http/list.ts';
 import type { SubscriptionRow } from '../../../server/subscriptions/messages.ts';
@@ -82,6 +84,18 @@ export function CustomerPage() {
           </Box>
         )}
       </Text>
+      {knownOf(customer).length > 0 && (
+        <Flex as="dl" columnGap="5" rowGap="1" wrap="wrap" mb="4" mt="-2">
+          {knownOf(customer).map(([label, value]) => (
+            <Flex key={label} gap="2">
+              <Box as="dt" color="muted">
+                {label}
+              </Box>
+              <Box as="dd">{value}</Box>
+            </Flex>
+          ))}
+        </Flex>
+      )}
       {subscriptions?.rows.map((one) => (
         <Box
           key={one.id}
@@ -126,4 +140,19 @@ export function CustomerPage() {
       <Timeline customerId={id} />
     </PageAndMargin>
   );
+}
+
+/** What else is known of a customer, each with what it is. */
+function knownOf(customer: CustomerView): [string, string][] {
+  const { phone, organisation, address, postcode, region, country, taxNumber, shipping, fields } = customer;
+  const lives = [...address.split('\n'), postcode, region, country === '' ? '' : sayCountry(country)];
+  const known: [string, string][] = [
+    ['Telephone', phone],
+    ['Organisation', organisation],
+    ['Address', lives.filter((part) => part.trim() !== '').join(', ')],
+    ['Goods go to', shipping ? sayPlace(shipping, sayCountry) : ''],
+    ['Tax number', taxNumber],
+    ...Object.entries(fields),
+  ];
+  return known.filter(([, value]) => value !== '');
 }

@@ -15,9 +15,13 @@ interface Props {
 }
 
 /** Changes where a subscription is served or shipped to. */
-export default function ChangePlace({ id, place, onClose }: Props) {
+export default function ChangePlace(props: Props) {
   const { data: form } = useAnswer<EnrolmentForm>('/api/enrolment-form');
-  const [draft, setDraft] = useState<Place>(place ?? { ...NO_PLACE, country: form?.law.homeCountry ?? '' });
+  return form ? <PlaceForm {...props} homeCountry={form.law.homeCountry} /> : null;
+}
+
+function PlaceForm({ id, place, onClose, homeCountry }: Props & { readonly homeCountry: string }) {
+  const [draft, setDraft] = useState<Place>(() => placeOf(place) ?? { ...NO_PLACE, country: homeCountry });
   const acting = useAct();
   const store = async (to: Place | null) => {
     if (await acting.act(() => put(`/api/subscriptions/${id}/place`, { place: to }))) onClose();
@@ -59,4 +63,11 @@ export default function ChangePlace({ id, place, onClose }: Props) {
       <Outcome of={acting} />
     </Box>
   );
+}
+
+/** A place with nothing beside it, such as what it is called in words: so it is sent. */
+function placeOf(place: Place | null): Place | null {
+  if (place === null) return null;
+  const { name, address, postcode, region, country } = place;
+  return { name, address, postcode, region, country };
 }

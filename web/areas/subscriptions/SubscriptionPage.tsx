@@ -119,7 +119,11 @@ export function SubscriptionPage() {
           {one.then.length > 0 && `, then ${one.then.join(', ')}`}{' '}
           <ForWriters>
             <Button size="2xs" variant="outline" onClick={() => setChanging(!changing)}>
-              {one.card ? 'Take another card' : 'Take a card'}
+              {one.card?.expires === null
+                ? 'Another way to pay'
+                : one.card
+                  ? 'Take another card'
+                  : 'Take a card'}
             </Button>
           </ForWriters>
         </Text>
