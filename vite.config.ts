@@ -58,7 +58,7 @@ const GROUPS = [
     name: 'terms',
     test: anyOf(
       '/core/(terms|pricing|listing|schedule|settlement|offer|words|thread|value|agreed)/',
-      'server/(?!imports|taxes|calendar|programs|gateways|run|customers/(file|contact|merge|own)M|reckonings/many)[a-zA-Z]+/\\w*[mM]essages\\.ts',
+      'server/(?!imports|taxes|calendar|programs|gateways|run|customers/(file|contact|merge|own)M|reckonings/(many|firstLetter))[a-zA-Z]+/\\w*[mM]essages\\.ts',
       'web/parts/(TermsPreview|previewTerms)',
       'web/api/useLaw',
     ),

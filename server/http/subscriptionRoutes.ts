@@ -12,6 +12,8 @@ import { placeSchema } from '../customers/placeMessages.ts';
 import { changePlace } from '../subscriptions/changePlace.ts';
 import { acceptReckoning, enrolCustomer } from '../reckonings/enrolCustomer.ts';
 import { effectOfMany, enrolMany } from '../reckonings/enrolMany.ts';
+import { previewFirstLetter } from '../reckonings/firstLetter.ts';
+import { firstLetterSchema } from '../reckonings/firstLetterMessages.ts';
 import { manySchema } from '../reckonings/manyMessages.ts';
 import { makeReckoning, readReckoning } from '../reckonings/keptReckonings.ts';
 import { acceptanceSchema, reckoningSchema } from '../reckonings/messages.ts';
@@ -67,6 +69,13 @@ export function subscriptionRoutes(routes: Routes, almanac: Almanac): void {
     did: 'enrolled a customer',
     body: enrolmentSchema,
     answer: ({ body }) => enrolCustomer(almanac, body, 'staff'),
+  });
+  routes.add('post', '/api/first-letter', {
+    may: WRITERS,
+    did: 'looked at a first letter',
+    changesNothing: true,
+    body: firstLetterSchema,
+    answer: ({ body }) => previewFirstLetter(almanac, body),
   });
   routes.add('post', '/api/subscriptions/several/effect', {
     may: WRITERS,

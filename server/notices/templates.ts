@@ -49,6 +49,10 @@ export interface Template {
   readonly link?: string;
 }
 
+/** What is charged, as it follows 'your': 'card Larkfield ending 4242', 'bank account ending 0001'. */
+const CHARGED =
+  '{% if card contains "Bank account" %}{{ card | replace: "Bank", "bank" }}{% else %}card {{ card }}{% endif %}';
+
 export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
   message: {
     subject: 'A message from {{ business }}',
@@ -59,27 +63,27 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
     subject: 'Welcome to {{ plan }}',
     paragraphs: [
       'Your subscription to {{ plan }} starts on {{ date }}.{% if words and words != "" %} {{ words }}{% endif %}',
-      '{% if amount == "" %}Nothing is charged for it.{% else %}The first payment is {{ amount }} on {{ next }}. {% if reason == "no card" %}We have no card of yours yet, and write to you before the trial ends.{% elsif reason == "asked for" %}It is charged once you have given us a card: we have written to you about that.{% elsif reason == "by hand" %}You pay by hand: we send you an invoice.{% else %}We will charge your card {{ card }} and send you a receipt each time.{% endif %}{% endif %}',
+      `{% if amount == "" %}Nothing is charged for it.{% else %}The first payment is {{ amount }} on {{ next }}. {% if reason == "no card" %}We have no card of yours yet, and write to you before the trial ends.{% elsif reason == "asked for" %}It is charged once you have given us a card: we have written to you about that.{% elsif reason == "by hand" %}You pay by hand: we send you an invoice.{% else %}We will charge your ${CHARGED} and send you a receipt each time.{% endif %}{% endif %}`,
     ],
   },
   'trial ending': {
     subject: 'Your trial of {{ plan }} ends on {{ date }}',
     paragraphs: [
       'Your trial of {{ plan }} ends on {{ date }}.',
-      '{% if reason == "by hand" %}If you go on, you get an invoice of {{ amount }}, to be paid by {{ next }}.{% else %}If you go on, the first payment of {{ amount }} is charged to your card {{ card }} on {{ next }}. You need not do anything.{% endif %}',
+      `{% if reason == "by hand" %}If you go on, you get an invoice of {{ amount }}, to be paid by {{ next }}.{% else %}If you go on, the first payment of {{ amount }} is charged to your ${CHARGED} on {{ next }}. You need not do anything.{% endif %}`,
     ],
   },
   receipt: {
     subject: 'Receipt for {{ amount }}: {{ plan }}',
     paragraphs: [
-      'Thank you. We have charged {{ amount }} to your card {{ card }} on {{ date }}.',
+      `Thank you. We have charged {{ amount }} to your ${CHARGED} on {{ date }}.`,
       'Invoice {{ invoice }}, {{ plan }}, {{ period }}. It will show as "{{ reason }}" on your statement.',
     ],
   },
   'payment declined': {
     subject: 'Your payment for {{ plan }} did not go through',
     paragraphs: [
-      'We tried to charge {{ amount }} for {{ plan }} to your card {{ card }} and it was declined: {{ reason }}.',
+      `We tried to charge {{ amount }} for {{ plan }} to your ${CHARGED} and it was declined: {{ reason }}.`,
       '{{ next }}',
       'You can pay now or give us another card on your own page. Nothing else changes.',
     ],
@@ -114,7 +118,7 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
   'card replaced': {
     subject: 'Your card for {{ plan }} has been changed',
     paragraphs: [
-      'From now on we charge your card {{ card }} for {{ plan }}.',
+      `From now on we charge your ${CHARGED} for {{ plan }}.`,
       'If you did not ask for this, please write to us at once.',
     ],
   },
@@ -153,9 +157,9 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
     link: 'Give a card',
   },
   'mandate confirmed': {
-    subject: 'Thank you: we have your card {{ card }}',
+    subject: `Thank you: we have your ${CHARGED}`,
     paragraphs: [
-      'On {{ date }} you gave us your card {{ card }} and agreed to this: "{{ reason }}"',
+      `On {{ date }} you gave us your ${CHARGED} and agreed to this: "{{ reason }}"`,
       'If you did not do this, please write to us at once.',
     ],
     link: 'Your own page',
@@ -163,7 +167,7 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
   'mandate withdrawn': {
     subject: 'Your card {{ card }} is charged no more',
     paragraphs: [
-      'On {{ date }} your authority to charge your card {{ card }} was withdrawn: we do not charge it any more. {{ next }}',
+      `On {{ date }} your authority to charge your ${CHARGED} was withdrawn: we do not charge it any more. {{ next }}`,
       'If you did not ask for this, please write to us.',
     ],
   },

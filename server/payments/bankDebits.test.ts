@@ -117,6 +117,15 @@ test('a debit is submitted once, is no case, and is paid on the day on which the
   await world.turnTo('2027-01-08');
   expect(await attempts(id)).toMatchObject([{ state: 'collected', code: '00', on: '2027-01-07' }]);
   expect((await world.chargesAtGateway()).map(({ state }) => state)).toEqual(['collected']);
+  const letters = await world.almanac.db.rows<{ id: string }>(
+    `select id::text from letters where subscription_id = $id and event in ('started', 'receipt') order by id`,
+    { id },
+  );
+  expect(letters).toHaveLength(2);
+  for (const letter of letters) {
+    const { html } = await offering.done<{ html: string }>('get', `/api/letters/${letter.id}`);
+    expect(html).toContain('your bank account ending 0001');
+  }
   expect(await breaches()).toEqual([]);
 });
 

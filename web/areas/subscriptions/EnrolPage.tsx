@@ -40,6 +40,7 @@ import { PayFields } from './enrol/PayFields.tsx';
 import { MoreFields } from './enrol/MoreFields.tsx';
 import { PlaceOf, usualPlace } from './enrol/PlaceOf.tsx';
 import { payingOf } from './enrol/paying.ts';
+import { letterOf } from './enrol/letterOf.ts';
 import { RateField } from './enrol/RateField.tsx';
 import { useChoice } from './enrol/useChoice.ts';
 import { SameAddress, useChosenCustomer, useMethods, useSameAddress, WhoField } from './enrol/WhoField.tsx';
@@ -374,7 +375,7 @@ function Enrol(props: {
         />
         <MoreFields
           {...{ draft, rate, cards, codeHint, faultAt }}
-          planName={plan ? plan.outerName || plan.name : ''}
+          letter={rate ? letterOf(draft, { paying, shown, currency: String(rate.terms.currency) }) : null}
           codeSays={enrolment.faultAt('codes/0') ?? codeSays}
           hasWords={
             optional.some(({ label }) => draft.invoiceFields[label]) || (!isGoods && draft.place !== null)

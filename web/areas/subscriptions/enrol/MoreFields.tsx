@@ -1,7 +1,8 @@
-import { Flex, Grid } from '@chakra-ui/react';
-import type { ReactNode } from 'react';
+import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
+import { lazy, Suspense, useState, type ReactNode } from 'react';
 import { parseDay } from '../../../../core/dates/day.ts';
 import { sayDate } from '../../../../core/words/date.ts';
+import type { FirstLetterMessage } from '../../../../server/reckonings/firstLetterMessages.ts';
 import type { RateView } from '../../../../server/plans/messages.ts';
 import type { TakeableCard } from '../../../../server/rateCards/messages.ts';
 import { useFrame } from '../../../frame/useFrame.ts';
@@ -15,11 +16,14 @@ import type { EnrolDraft } from './enrolDraft.ts';
 import { OwnFields } from './OwnFields.tsx';
 import { sayOwn, type OwnDraft } from './ownDraft.ts';
 
+/** Seldom looked at. */
+const FirstLetter = lazy(() => import('./FirstLetter.tsx'));
+
 interface Props {
   readonly draft: EnrolDraft;
   readonly rate: RateView | undefined;
-  /** The plan as its customers know it. */
-  readonly planName: string;
+  /** What the first letter is made of; null while no rate is chosen. */
+  readonly letter: FirstLetterMessage | null;
   readonly cards: readonly TakeableCard[];
   readonly codeSays: string | undefined;
   readonly codeHint: string;
@@ -38,7 +42,7 @@ export function MoreFields(props: Props) {
   const {
     draft,
     rate,
-    planName,
+    letter,
     cards,
     codeSays,
     codeHint,
@@ -50,6 +54,7 @@ export function MoreFields(props: Props) {
     children,
   } = props;
   const { businessDate } = useFrame();
+  const [reads, setReads] = useState(false);
   const { starts, lastDay, choice } = draft;
   const own = sayOwn(draft.own);
   const holds = [
@@ -122,15 +127,24 @@ export function MoreFields(props: Props) {
             field="firstWords"
             rows={2}
             maxLength={2000}
-            hint={
-              draft.firstWords.trim() === ''
-                ? undefined
-                : `It will read: “Your subscription to ${planName || 'the plan'} starts on … ${draft.firstWords.trim()}”`
-            }
             value={draft.firstWords}
             error={faultAt('firstWords')}
             onChange={(event) => onChange({ firstWords: event.target.value })}
           />
+        )}
+        {draft.firstLetter && letter && (
+          <Box>
+            <Button size="xs" variant="outline" aria-expanded={reads} onClick={() => setReads(!reads)}>
+              {reads ? 'Put the letter away' : 'See the letter as it will be read'}
+            </Button>
+            {reads && (
+              <Box mt="2">
+                <Suspense fallback={<Text color="muted">Loading …</Text>}>
+                  <FirstLetter message={letter} />
+                </Suspense>
+              </Box>
+            )}
+          </Box>
         )}
         {children}
       </Grid>
