@@ -4,6 +4,7 @@ import { handOver } from '../../testing/handOver.ts';
 import { Offering } from '../../testing/offering.ts';
 import { World } from '../../testing/world.ts';
 import type { PublicGateways } from '../gateways/publicGateway.ts';
+import type { DaySheet } from '../run/messages.ts';
 import { verify } from '../verify/verify.ts';
 
 const PAYS = 'GB44TARN00010100000001';
@@ -89,7 +90,12 @@ test('a debit is submitted once, is no case, and is paid on the day on which the
   // From the first Monday: Tuesday, Wednesday, Thursday.
   const submitted = { state: 'under way', code: null, expectedOn: '2027-01-07' };
   expect(await attempts(id)).toMatchObject([submitted]);
+  const sheet = () => offering.done<DaySheet>('get', '/api/days/2027-01-05');
+  expect((await sheet()).withBanks).toEqual([
+    { expectedOn: '2027-01-07', currency: 'GBP', amount: '1200', debits: 1 },
+  ]);
   await world.turnTo('2027-01-07');
+  expect((await sheet()).withBanks).toEqual([]);
   expect(await attempts(id)).toMatchObject([submitted]);
   expect(await breaches()).toEqual([]);
   const { customerId } = await offering.done<{ customerId: string }>('get', `/api/subscriptions/${id}`);
@@ -155,8 +161,49 @@ test('a debit that comes back opens a case of its class: the ladder debits once 
   expect(await breaches()).toEqual([]);
 });
 
+test('a debit that comes back goes on with the card that is the fallback, on the day of the answer', async () => {
+  const id = await byBank(CLOSED);
+  const { customerId } = await offering.done<{ customerId: string }>('get', `/api/subscriptions/${id}`);
+  await world.moveCards([{ token: 'card-of-the-fallback', behaviour: {} }]);
+  const card = { token: 'card-of-the-fallback', role: 'fallback' };
+  await offering.done('post', `/api/customers/${customerId}/card`, card);
+  await world.turnTo(await offering.later(8));
+  const [debit, charge, ...more] = await attempts(id);
+  expect([debit, charge]).toMatchObject([
+    { state: 'declined', code: 'AC04' },
+    { state: 'collected', code: '00' },
+  ]);
+  expect(charge?.on).toBe(debit?.on);
+  expect(more).toEqual([]);
+  expect(
+    await world.almanac.db.rows(`select 1 from recovery_cases where subscription_id = $id`, { id }),
+  ).toEqual([]);
+  expect(await breaches()).toEqual([]);
+});
+
+test('a mandate that is withdrawn while the banks have a debit: it is asked about still, and paid once; none follows it', async () => {
+  const id = await byBank(PAYS);
+  const { customerId } = await offering.done<{ customerId: string }>('get', `/api/subscriptions/${id}`);
+  // Over a weekend, if there is one.
+  while ((await attempts(id)).length === 0) await world.turnTo(await offering.later(1));
+  expect(await attempts(id)).toMatchObject([{ state: 'under way' }]);
+  const [method] = await offering.done<{ id: string }[]>('get', `/api/customers/${customerId}/methods`);
+  const at = `/api/customers/${customerId}/methods/${method?.id}/withdrawal`;
+  expect(await offering.done('get', at)).toMatchObject({ underWay: 1, left: ['Plot'] });
+  await offering.done('post', at);
+  // Told by a webhook and found by asking, it is one payment.
+  await world.turnTo(await offering.later(7));
+  expect(await attempts(id)).toMatchObject([{ state: 'collected' }]);
+  const paid = await world.almanac.db.rows(
+    `select 1 from payments p join invoices i on i.id = p.invoice_id where i.subscription_id = $id`,
+    { id },
+  );
+  expect(paid).toHaveLength(1);
+  expect(await breaches()).toEqual([]);
+});
+
 test('due dates move by the rule for bank debits, and are refused where other ones were shown', async () => {
-  const starts = '2027-01-30'; // a Saturday
+  const starts = '2027-02-27'; // a Saturday
   const shownFor = async (paidAs: string) =>
     (
       await offering.done<{ dues: { dueOn: string; due: string }[] }>('post', '/api/reckonings', {
@@ -164,15 +211,15 @@ test('due dates move by the rule for bank debits, and are refused where other on
       })
     ).dues;
   const [byCard, byDebit] = [await shownFor('card'), await shownFor('bank debit')];
-  expect([byCard[0]?.dueOn, byDebit[0]?.dueOn]).toEqual([starts, '2027-02-01']);
+  expect([byCard[0]?.dueOn, byDebit[0]?.dueOn]).toEqual([starts, '2027-03-01']);
   const token = await bankToken(PAYS);
   const asked = { pays: 'bank', bankToken: token, starts };
   expect((await offering.enrol(plot.rateId, { ...asked, shown: byCard }, false)).status).toBe(409);
   const id = await offering.enrolled(plot.rateId, { ...asked, shown: byDebit }, false);
-  await world.turnTo('2027-02-01');
+  await world.turnTo('2027-03-01');
   expect(await attempts(id)).toEqual([]);
-  await world.turnTo('2027-02-05');
-  expect(await attempts(id)).toMatchObject([{ state: 'collected', on: '2027-02-04' }]);
+  await world.turnTo('2027-03-05');
+  expect(await attempts(id)).toMatchObject([{ state: 'collected', on: '2027-03-04' }]);
   // Whoever has a bank account on file pays with it, and needs no number.
   const { customerId } = await offering.done<{ customerId: string }>('get', `/api/subscriptions/${id}`);
   const again = { customer: { id: customerId } };

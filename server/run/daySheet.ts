@@ -14,6 +14,7 @@ import {
   declinedRows,
   happenedRows,
   needsOf,
+  withBanks,
   type DeclinedRow,
   type Slice,
 } from './daySheet.sql.ts';
@@ -33,7 +34,7 @@ export async function readDaySheet(almanac: Almanac, date: string): Promise<DayS
   const none: Promise<never[]> = Promise.resolve([]);
   const walked = await walkBeyond(almanac, date, tomorrow, today);
   const isForeseen = walked !== null;
-  const [sums, collected, failed, needs, happened, happenedCount, day, planned, next, foreseeing] =
+  const [sums, collected, failed, needs, happened, happenedCount, day, planned, next, foreseeing, banks] =
     await Promise.all([
       sumsOfDays(almanac, date, tomorrow, today, walked ?? []),
       date > today ? none : collectedRows(almanac, date, SHOWN),
@@ -48,6 +49,7 @@ export async function readDaySheet(almanac: Almanac, date: string): Promise<DayS
       isAhead && isForeseen ? plannedOn(almanac, date, SHOWN, walked, today) : none,
       isAhead && isForeseen ? plannedOn(almanac, tomorrow, NAMED, walked, today) : none,
       isAhead ? foreseeingNow(almanac, today) : null,
+      date === today ? withBanks(almanac) : none,
     ]);
   const part = <Row>(
     on: string,
@@ -73,6 +75,7 @@ export async function readDaySheet(almanac: Almanac, date: string): Promise<DayS
     failed: part(date, 'declined', failed.map(sayDeclined)),
     planned: part(date, 'planned', planned),
     tomorrow: { date: tomorrow, ...part(tomorrow, 'planned', next, NAMED) },
+    withBanks: banks,
     needs,
     happened: { rows: happened, more: happened.length < happenedCount, total: happenedCount, sums: [] },
   };

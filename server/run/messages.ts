@@ -128,6 +128,13 @@ export interface DaySheet {
   readonly failed: SheetPart<FailedMovement>;
   readonly planned: SheetPart<PlannedMovement>;
   readonly tomorrow: SheetPart<PlannedMovement> & { readonly date: string };
+  /** Of the business day: what the banks have, by the day on which they answer. */
+  readonly withBanks: readonly {
+    readonly expectedOn: string;
+    readonly currency: string;
+    readonly amount: string;
+    readonly debits: number;
+  }[];
   readonly needs: readonly {
     readonly id: string;
     readonly kind: string;

@@ -130,6 +130,18 @@ function MoneyOfDay({ sheet, isPast }: { readonly sheet: DaySheet; readonly isPa
           )}
         </Text>
       ))}
+      {sheet.withBanks.map(({ expectedOn, currency, amount, debits }) => (
+        <Text key={`${expectedOn}${currency}`}>
+          With the banks{' '}
+          <Box as="span" fontFamily="heading" fontSize="17px" color="planned">
+            {sayAmount(BigInt(amount), currency)}
+          </Box>
+          <Box as="span" color="muted">
+            {' '}
+            in {sayCount(debits)}, answered on {sayDate(expectedOn)}
+          </Box>
+        </Text>
+      ))}
     </Flex>
   );
 }
