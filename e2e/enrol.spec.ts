@@ -292,6 +292,31 @@ test('several who are chosen in the list are enrolled at once: what it does to e
   await expect(page.getByRole('button', { name: /^Enrol .* customers?$/ })).toHaveCount(0);
 });
 
+test('another plan begins with the same enrolment, paid with the same card; what is wrong with it stands beside it', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  await page.goto(`${home}/enrol`);
+  await newCustomer(page, 'Wilma Reed', 'wilma@post.example');
+  await chooseRate(page, /Hive Watch/);
+  await page.getByRole('button', { name: 'Another plan beside it' }).click();
+  const beside = page.getByRole('group', { name: 'Beside it, plan 1' });
+  await expect(page.getByRole('group', { name: 'Still missing' })).toContainText('the plan beside it');
+  await beside.getByRole('combobox').click();
+  await beside.getByRole('combobox').fill('row club');
+  await page.getByRole('option', { name: /Row Club/ }).click();
+  await beside.getByLabel('How many').fill('4');
+  await expect(beside.getByText('£38.00 every month')).toBeVisible();
+  await isAccessible(page);
+  await page.getByLabel('Card number').fill(APPROVES);
+  await page.getByLabel('Expires', { exact: true }).fill('11/30');
+  await page.getByRole('button', { name: 'Enrol', exact: true }).click();
+  await expect(page.getByRole('heading', { level: 1, name: 'Wilma Reed' })).toBeVisible();
+  await expect(page.getByRole('link', { name: 'Row Club', exact: true })).toBeVisible();
+  await expect(page.getByText('£38.00 every month').first()).toBeVisible();
+  await expect(page.getByText('£9.50 every month').first()).toBeVisible();
+});
+
 test('an invoice is made recurring: its lines are a rate that is made in place, for this customer alone', async ({
   page,
 }) => {

@@ -149,7 +149,7 @@ export async function typeRate(page: Page, { name, terms, options }: SampleRate)
               : 'day';
     await page.getByLabel('Counted from').selectOption(kind);
     if (kind === 'nth') {
-      await page.getByLabel('Which').selectOption(String(on.nth));
+      await page.getByLabel('Which', { exact: true }).selectOption(String(on.nth));
       await page.getByLabel('Weekday').selectOption(on.weekday ?? '');
     } else if (kind === 'days') {
       await page.getByLabel('First day').fill(String(on.days?.[0]));

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
+import { RefusedTerms } from '../../core/terms/fault.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { askerNow } from '../audit/asker.ts';
@@ -19,7 +20,8 @@ import { setArchivedWithin } from '../plans/archive.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { tellStaff } from '../staff/notices.ts';
-import type { enrolmentSchema } from '../subscriptions/messages.ts';
+import { acceptanceSchema, type enrolmentSchema } from '../subscriptions/messages.ts';
+import { Subscription } from '../subscriptions/Subscription.ts';
 import { wakeForCard } from '../subscriptions/trials.ts';
 import { accept } from './accept.ts';
 import { keepReckoning, openReckoning } from './keptReckonings.ts';
@@ -44,6 +46,8 @@ const AGREED: Readonly<Record<MethodKind, string>> = {
 /** Who was enrolled, and for what. */
 export interface Enrolled {
   readonly id: string;
+  /** The subscriptions that began beside it. */
+  readonly also?: readonly string[];
   readonly customerId: string;
 }
 
@@ -63,8 +67,57 @@ export async function enrolCustomer(
     const group = 'id' in wanted.customer ? '' : wanted.customer.group;
     const usual = 'id' in wanted.customer ? null : shipsTo(wanted.customer);
     const reckoning = await reckon(almanac, wanted, { customerId: known, group, on, usual }, within);
-    return takeUp(almanac, { reckoning, reckoningId: null, wanted, card, on, channel }, within);
+    const first = await takeUp(almanac, { reckoning, reckoningId: null, wanted, card, on, channel }, within);
+    const also: string[] = [];
+    for (const [i, choice] of wanted.also.entries())
+      also.push(
+        await besides(`/also/${i}`, () =>
+          takeUpAlso(almanac, { wanted, choice, first, on, channel }, within),
+        ),
+      );
+    return wanted.also.length === 0 ? first : { ...first, also };
   });
+}
+
+/** Begins what is chosen beside a first subscription: for the same customer, paid with the same, told of by itself. */
+async function takeUpAlso(
+  almanac: Almanac,
+  of: {
+    readonly wanted: z.output<typeof enrolmentSchema>;
+    readonly choice: z.output<typeof enrolmentSchema>['also'][number];
+    readonly first: Enrolled;
+    readonly on: string;
+    readonly channel: Speaker;
+  },
+  within: Transaction,
+): Promise<string> {
+  const { wanted, choice, first, on, channel } = of;
+  const { id, customerId } = first;
+  const { ownMethodId } = await Subscription.findByPk(id, { transaction: within, rejectOnEmpty: true });
+  // What was given for the first is on file now; nobody is written to twice to ask for a method.
+  const pays = { card: 'card', bank: 'card', mail: 'link', link: 'link', invoice: 'invoice' } as const;
+  const acceptance = acceptanceSchema.parse({
+    customer: { id: customerId },
+    pays: pays[wanted.pays],
+    ...(ownMethodId === null ? {} : { methodId: ownMethodId }),
+    ...{ invoiceFields: wanted.invoiceFields, firstLetter: wanted.firstLetter },
+  });
+  const reckoning = await reckon(almanac, choice, { customerId, group: '', on }, within);
+  const taken = { reckoning, reckoningId: null, wanted: acceptance, card: null, on, channel };
+  return (await takeUp(almanac, taken, within)).id;
+}
+
+/** Whatever is refused of a part stands beside that part. */
+async function besides<T>(at: string, work: () => Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    if (error instanceof RefusedTerms)
+      throw new RefusedTerms(error.faults.map((fault) => ({ ...fault, pointer: `${at}${fault.pointer}` })));
+    if (error instanceof RefusedCommand)
+      throw new RefusedCommand(error.status, error.message, `${at}${error.faults[0]?.pointer ?? ''}`);
+    throw error;
+  }
 }
 
 /** Accepts a reckoning that was made before, as it was made: no later price, tax or code changes it. */

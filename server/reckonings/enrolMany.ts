@@ -43,7 +43,7 @@ export async function enrolMany(almanac: Almanac, wanted: Many): Promise<ManyRow
     const pays = wanted.pays === 'card' && row.pays === ASKED ? 'mail' : wanted.pays;
     const acceptance = acceptanceSchema.parse({ customer, pays });
     try {
-      const { id } = await enrolCustomer(almanac, { ...choice, ...acceptance }, 'staff');
+      const { id } = await enrolCustomer(almanac, { ...choice, ...acceptance, also: [] }, 'staff');
       rows.push({ ...row, id });
     } catch (error) {
       rows.push({ ...row, left: sayRefused(error) });

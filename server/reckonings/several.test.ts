@@ -113,3 +113,64 @@ test('a rate that is made for one customer alone is archived once it is taken, a
   await world.turnTo('2027-03-08');
   expect(await offering.invoiced(id)).toHaveLength(2);
 });
+
+test('other plans begin with the same enrolment: paid with the same, each a subscription of its own; one that is refused begins none', async () => {
+  const { rateId: monthly } = await offering.plan({ name: 'Monthly' }, { lines });
+  const { rateId: yearly } = await offering.plan({ name: 'Yearly' }, { interval: 'P1Y', lines });
+  const { rateId: byHand } = await offering.plan({ name: 'By hand' }, { lines }, { methods: ['invoice'] });
+  const starts = await offering.today();
+  const also = (rateId: string, quantity = 2) => ({ rateId, starts, quantity });
+  const people = async () =>
+    (await world.almanac.db.row<{ n: number }>('select count(*)::int as n from customers'))?.n;
+  const before = await people();
+  const refused = await offering.enrol(monthly, { quantity: 1, also: [also(yearly), also(byHand)] });
+  expect(refused.body.errors).toMatchObject([{ pointer: '/also/1/pays' }]);
+  const faulty = await offering.enrol(monthly, { quantity: 1, also: [also('999999')] });
+  expect(faulty.body.errors).toMatchObject([{ pointer: '/also/0/rateId' }]);
+  expect(await people()).toBe(before);
+
+  const {
+    id,
+    also: others,
+    customerId,
+  } = (await offering.enrol(monthly, { quantity: 1, also: [also(yearly), also(monthly, 3)] })).body as {
+    id: string;
+    also: string[];
+    customerId: string;
+  };
+  expect(others).toHaveLength(2);
+  await world.turnTo(await offering.later(2));
+  const paid = await world.almanac.db.rows<{ id: string; total: string; state: string }>(
+    `select subscription_id::text as id, total::text, state from invoices where customer_id = $customerId order by subscription_id`,
+    { customerId },
+  );
+  expect(paid).toEqual([
+    { id, total: '1000', state: 'paid' },
+    { id: others[0], total: '2000', state: 'paid' },
+    { id: others[1], total: '3000', state: 'paid' },
+  ]);
+  // A card for the first alone is that of what begins beside it, too.
+  await world.moveCards([{ token: 'a-card-of-its-own-here', behaviour: {} }]);
+  const own = (
+    await offering.enrol(
+      monthly,
+      {
+        ...{
+          customer: { id: customerId },
+          quantity: 1,
+          cardToken: 'a-card-of-its-own-here',
+          cardRole: 'own',
+        },
+        also: [{ ...also(yearly), starts: await offering.today() }],
+      },
+      false,
+    )
+  ).body as { id: string; also: string[] };
+  const methods = await world.almanac.db.rows<{ own: string | null }>(
+    'select own_method_id::text as own from subscriptions where id = any($ids::bigint[])',
+    { ids: [own.id, ...own.also] },
+  );
+  expect(new Set(methods.map(({ own: method }) => method)).size).toBe(1);
+  expect(methods[0]?.own).not.toBeNull();
+  expect((await verify(world.almanac)).flatMap(({ breaches }) => breaches)).toEqual([]);
+});

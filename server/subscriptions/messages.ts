@@ -148,8 +148,11 @@ export const acceptanceSchema = z.strictObject({
   keptAt: id.optional(),
 });
 
-/** A choice, reckoned and accepted in one. */
-export const enrolmentSchema = choiceSchema.extend(acceptanceSchema.shape);
+/** A choice, reckoned and accepted in one; and others beside it, each a subscription of its own, paid likewise. */
+export const enrolmentSchema = choiceSchema.extend({
+  ...acceptanceSchema.shape,
+  also: z.array(choiceSchema).max(5, 'At most five others.').default([]),
+});
 export type EnrolmentMessage = z.input<typeof enrolmentSchema>;
 
 export interface EnrolmentForm {

@@ -1,6 +1,6 @@
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import { useEffect, useMemo, useRef } from 'react';
-import { useLocation, useNavigate, useSearchParams } from 'react-router';
+import { useNavigate, useSearchParams } from 'react-router';
 import type { CustomerView } from '../../../server/customers/messages.ts';
 import type { PlanView } from '../../../server/plans/messages.ts';
 import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
@@ -35,12 +35,14 @@ import {
   requiredOf,
   type EnrolDraft,
 } from './enrol/enrolDraft.ts';
-import type { NewRate } from './enrol/newRate.ts';
+import { useRecurring } from './enrol/useRecurring.ts';
 import { PayFields } from './enrol/PayFields.tsx';
 import { MoreFields } from './enrol/MoreFields.tsx';
 import { PlaceOf, usualPlace } from './enrol/PlaceOf.tsx';
 import { payingOf } from './enrol/paying.ts';
+import { InvoiceWords } from './enrol/InvoiceWords.tsx';
 import { letterOf } from './enrol/letterOf.ts';
+import { AlsoFields } from './enrol/AlsoFields.tsx';
 import { RateField } from './enrol/RateField.tsx';
 import { useChoice } from './enrol/useChoice.ts';
 import { SameAddress, useChosenCustomer, useMethods, useSameAddress, WhoField } from './enrol/WhoField.tsx';
@@ -124,6 +126,7 @@ function Enrol(props: {
   const facts = {
     asksHolder,
     hasAddress: usual !== null,
+    plans,
     businessDate,
     plan,
     rate,
@@ -147,11 +150,12 @@ function Enrol(props: {
           : entry === null
             ? {}
             : { cardToken: await giveCard(purpose, entry, businessDate, draft.keptAt) };
-      const { id } = await post<{ id: string }>('/api/subscriptions', { ...message, ...given }).catch(
-        askAnew,
-      );
+      const { id, customerId: of } = await post<{ id: string; customerId: string }>('/api/subscriptions', {
+        ...message,
+        ...given,
+      }).catch(askAnew);
       kept.forget();
-      await navigate(`/subscriptions/${id}`);
+      await navigate(draft.also.length === 0 ? `/subscriptions/${id}` : `/customers/${of}`);
     },
   });
   /** What was shown is not what it comes to any more: it is asked for anew, and stands in the margin. */
@@ -196,19 +200,11 @@ function Enrol(props: {
       onChange={(place) => change({ place })}
     />
   );
+  const words = {
+    ...{ values: draft.invoiceFields, faultAt },
+    onChange: (invoiceFields: EnrolDraft['invoiceFields']) => change({ invoiceFields }),
+  };
   const optional = form.invoiceFields.filter(({ required }) => !required);
-  const invoiceField = ({ label, required }: EnrolmentForm['invoiceFields'][number]) => (
-    <TextField
-      key={label}
-      label={label}
-      field={`invoiceFields/${label}`}
-      required={required}
-      maxLength={120}
-      value={draft.invoiceFields[label] ?? ''}
-      error={faultAt(`invoiceFields/${label}`)}
-      onChange={(event) => change({ invoiceFields: { ...draft.invoiceFields, [label]: event.target.value } })}
-    />
-  );
 
   return (
     <PageAndMargin
@@ -344,7 +340,15 @@ function Enrol(props: {
           />
         )}
         {isGoods && placeOf}
-        {form.invoiceFields.filter(({ required }) => required).map(invoiceField)}
+        {rate && (
+          <AlsoFields
+            {...{ plans, starts, customerId, faultAt }}
+            also={draft.also}
+            law={customerLaw}
+            onChange={(also) => change({ also })}
+          />
+        )}
+        <InvoiceWords fields={form.invoiceFields.filter(({ required }) => required)} {...words} />
         <PayFields
           rate={rate}
           paying={paying}
@@ -385,15 +389,9 @@ function Enrol(props: {
           onOwn={(to) => setDraft((now) => ({ ...now, own: { ...now.own, ...to } }))}
         >
           {!isGoods && placeOf}
-          {optional.map(invoiceField)}
+          <InvoiceWords fields={optional} {...words} />
         </MoreFields>
       </Grid>
     </PageAndMargin>
   );
-}
-
-/** What an invoice that is to recur gives of a rate; undefined: the enrolment does not come from one. */
-function useRecurring(): Partial<NewRate> | undefined {
-  const state = useLocation().state as { readonly recurring?: Partial<NewRate> } | null;
-  return state?.recurring;
 }

@@ -12,6 +12,8 @@ const MakeRate = lazy(() => import('./MakeRate.tsx'));
 
 interface Props {
   readonly plans: readonly PlanView[];
+  /** Its name in the form; without it that of the first rate. */
+  readonly field?: string;
   /** What was taken, and whether it was made for one customer alone. */
   readonly chosen: { readonly plan: PlanView; readonly rate: RateView; readonly once: boolean } | null;
   readonly error: string | undefined;
@@ -22,7 +24,7 @@ interface Props {
 }
 
 /** The plan and the rate of an enrolment: found by typing, or made here. */
-export function RateField({ plans, chosen, error, recurring, onTake, onLeave }: Props) {
+export function RateField({ plans, field = 'rateId', chosen, error, recurring, onTake, onLeave }: Props) {
   const { businessDate } = useFrame();
   const [making, setMaking] = useState(recurring !== undefined);
   const [sought, setSought] = useState('');
@@ -30,7 +32,7 @@ export function RateField({ plans, chosen, error, recurring, onTake, onLeave }: 
   const offered = useMemo(() => choicesFor(choices, sought), [choices, sought]);
   if (chosen)
     return (
-      <Box data-field="rateId">
+      <Box data-field={field}>
         <Text fontWeight="500">Plan and rate</Text>
         <Flex gap="3" align="center" wrap="wrap">
           <Text fontWeight="600">
@@ -58,7 +60,7 @@ export function RateField({ plans, chosen, error, recurring, onTake, onLeave }: 
           }}
           onClose={() => {
             setMaking(false);
-            setTimeout(() => goToField('rateId'));
+            setTimeout(() => goToField(field));
           }}
         />
       </Suspense>
@@ -67,7 +69,7 @@ export function RateField({ plans, chosen, error, recurring, onTake, onLeave }: 
     <Box>
       <ComboField
         label="Plan and rate"
-        field="rateId"
+        field={field}
         required
         placeholder="Type part of it, such as “row yearly”"
         items={offered}

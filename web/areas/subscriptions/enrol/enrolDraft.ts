@@ -1,4 +1,5 @@
 import type { Missing } from '../../../parts/useDraftForm.ts';
+import { variantsAt } from '../../../../core/offer/variant.ts';
 import { hasExpired } from '../../../../core/dates/cardExpiry.ts';
 import { parseDay } from '../../../../core/dates/day.ts';
 import type { PlanView, RateView } from '../../../../server/plans/messages.ts';
@@ -22,6 +23,12 @@ import { NOTHING_OWN, sentOwn, type OwnDraft } from './ownDraft.ts';
 import type { Place } from '../../../../server/customers/placeMessages.ts';
 import type { Paying, Pays } from './paying.ts';
 
+/** A plan that begins beside the first. */
+export interface AlsoDraft {
+  readonly rateId: string;
+  readonly choice: ChoiceDraft;
+}
+
 /** An enrolment as it is being typed. */
 export interface EnrolDraft {
   readonly rateId: string;
@@ -35,6 +42,8 @@ export interface EnrolDraft {
   readonly choice: ChoiceDraft;
   /** What is agreed with this customer alone. */
   readonly own: OwnDraft;
+  /** Other plans that begin with it, each a subscription of its own. */
+  readonly also: readonly AlsoDraft[];
   readonly who: 'new' | 'existing';
   /** What was typed to find somebody. */
   readonly sought: string;
@@ -71,6 +80,7 @@ export function newEnrolment(businessDate: string, customerId: string | null, ra
       starts: businessDate,
       place: null,
       lastDay: '',
+      also: [],
       choice: NO_CHOICE,
       own: NOTHING_OWN,
     },
@@ -92,6 +102,8 @@ export function newEnrolment(businessDate: string, customerId: string | null, ra
 /** What is known beside what is typed. */
 export interface EnrolFacts {
   readonly businessDate: string;
+  /** All that is offered, for what begins beside the first. */
+  readonly plans: readonly PlanView[];
   readonly plan: PlanView | undefined;
   readonly rate: RateView | undefined;
   readonly computed: ComputedChoice | null;
@@ -134,6 +146,7 @@ export function missingOf(draft: EnrolDraft, facts: EnrolFacts): Missing[] {
       need(`customer/fields/${label}`, label, required && !draft.contact.fields?.[label]?.trim());
   }
   need('rateId', 'a plan', rate === undefined);
+  draft.also.forEach((one, i) => need(`also/${i}/rateId`, 'the plan beside it', one.rateId === ''));
   for (const [field] of computed?.faults ?? []) need(field, nameOf(field), true);
   for (const { label, required } of form?.invoiceFields ?? [])
     need(`invoiceFields/${label}`, label, required && !draft.invoiceFields[label]?.trim());
@@ -194,6 +207,7 @@ export function messageOf(
   const { contact } = draft;
   return {
     ...sentChoice(draft, facts),
+    ...(draft.also.length === 0 ? {} : { also: draft.also.map((one) => sentAlso(one, draft, facts)) }),
     customer:
       draft.who === 'new'
         ? {
@@ -213,6 +227,15 @@ export function messageOf(
     card: draft.card,
     bank: draft.bank,
   };
+}
+
+/** What begins beside the first, as it is sent. */
+function sentAlso({ rateId, choice }: AlsoDraft, { starts }: EnrolDraft, { plans }: EnrolFacts) {
+  const plan = plans.find(({ rates }) => rates.some(({ id }) => id === rateId));
+  const rate = plan?.rates.find(({ id }) => id === rateId);
+  const offered = plan ? variantsAt(plan.variants, rateId) : [];
+  const variantId = offered.some(({ id }) => id === choice.variantId) ? choice.variantId : '';
+  return sentChoice({ rateId, starts, lastDay: '', choice }, { plan, rate, variantId });
 }
 
 /** What is chosen of a plan, as it is sent: of one customer or of several at once. */
@@ -261,6 +284,8 @@ export function fieldOf(pointer: string): string {
   if (pointer === '/bank/holder') return 'bankHolder';
   if (pointer === '/card/expires' || pointer === '/cardToken/expires') return 'expires';
   if (pointer === '/variantId') return 'variant';
+  const [, beside = '', rest] = /^\/(also\/\d+)(\/.*)$/.exec(pointer) ?? [];
+  if (rest !== undefined) return `${beside}/${fieldOf(rest)}`;
   if (pointer.startsWith('/answers/')) return `answer:${pointer.slice(9)}`;
   if (pointer.startsWith('/extras/')) return `extra:${pointer.slice(8)}`;
   return pointer.slice(1);
