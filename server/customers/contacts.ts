@@ -1,3 +1,4 @@
+import type { Transaction } from 'sequelize';
 import { UniqueConstraintError } from 'sequelize';
 import type { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
@@ -106,10 +107,27 @@ export async function addNote(
     );
     if (!own) throw new RefusedCommand(422, 'This is no subscription of the customer.', '/subscriptionId');
   }
-  await almanac.db.rows(
+  await almanac.db.transaction(async (within) => {
+    await insertNote(almanac, { customerId, subscriptionId, says, on }, within);
+    await recordDone(almanac, { did: 'noted something', subject: customer, after: { says } }, within);
+  });
+}
+
+/** Writes a note down, in the name of whoever asks. */
+export async function insertNote(
+  { db }: Almanac,
+  note: {
+    readonly customerId: string;
+    readonly subscriptionId: string | null;
+    readonly says: string;
+    readonly on: string;
+  },
+  within: Transaction,
+): Promise<void> {
+  await db.rows(
     `insert into notes (customer_id, subscription_id, says, written_on, written_by)
      values ($customerId, $subscriptionId, $says, $on, $by)`,
-    { customerId, subscriptionId, says, on, by: askerNow().who },
+    { ...note, by: askerNow().who },
+    within,
   );
-  await recordDone(almanac, { did: 'noted something', subject: customer, after: { says } });
 }

@@ -8,6 +8,7 @@ import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { askForMethod, noteAsked } from '../customers/askForMethod.ts';
+import { insertNote } from '../customers/contacts.ts';
 import type { Customer } from '../customers/Customer.ts';
 import { findMethod, type FoundMethod } from '../customers/findMethod.ts';
 import type { MethodKind } from '../customers/methodMessages.ts';
@@ -203,6 +204,8 @@ async function takeUp(almanac: Almanac, taken: Taken, within: Transaction): Prom
     { channel, on, by: askerNow().who, policyId },
     within,
   );
+  if (wanted.staffNote !== '')
+    await insertNote(almanac, { customerId, subscriptionId: id, says: wanted.staffNote, on }, within);
   if (wanted.rateOnce) await setArchivedWithin(almanac, 'rate', rate.id, true, on, within);
   if (paying.isAsked) {
     if (await hasUsable(customer, on, within))

@@ -33,7 +33,11 @@ test('the first letter is shown as it is then sent, word for word, and showing i
   expect((await preview({ pays: 'invoice' })).html).not.toEqual(shown.html);
   expect(await world.almanac.db.rows('select 1 from letters')).toEqual(before);
 
-  const id = await offering.enrolled(rateId, { customer: { id: customerId }, firstWords, starts }, false);
+  const id = await offering.enrolled(
+    rateId,
+    { customer: { id: customerId }, firstWords, starts, staffNote: 'Her brother keeps bees' },
+    false,
+  );
   await world.turnTo('2027-01-05');
   const letter = await world.almanac.db.row<{ id: string }>(
     `select id::text from letters where subscription_id = $id and event = 'started'`,
@@ -43,4 +47,11 @@ test('the first letter is shown as it is then sent, word for word, and showing i
   // Where it is read its links open beside it.
   const html = sent.html.replace('<base target="_blank">', '');
   expect({ subject: sent.subject, html }).toEqual({ subject: shown.subject, html: shown.html });
+  // What is noted for staff stands with the customer, and in no letter.
+  const noted = await world.almanac.db.rows(
+    `select says, subscription_id::text as id from notes where customer_id = $customerId`,
+    { customerId },
+  );
+  expect(noted).toEqual([{ says: 'Her brother keeps bees', id }]);
+  expect(html).not.toContain('brother');
 });

@@ -125,6 +125,8 @@ export const acceptanceSchema = z.strictObject({
   firstLetter: z.boolean().default(true),
   /** The rate was made for this customer alone: it is archived once it is taken. */
   rateOnce: z.boolean().default(false),
+  /** A note for staff alone, kept with the subscription. */
+  staffNote: z.string().trim().max(4000, 'At most 4,000 characters.').default(''),
   /** What a card that is given now is to be: the primary one, the fallback, or this subscription's own. */
   cardRole: z.enum(METHOD_ROLES).default('primary'),
   /** It was read on the reader, its holder being there. */

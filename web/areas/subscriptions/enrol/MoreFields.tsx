@@ -69,6 +69,7 @@ export function MoreFields(props: Props) {
         : []
       : ['no first letter']),
     ...(hasWords ? ['words for the invoice'] : []),
+    ...(draft.staffNote.trim() ? ['a note for staff'] : []),
   ];
   const isGiven =
     !draft.firstLetter ||
@@ -147,6 +148,16 @@ export function MoreFields(props: Props) {
           </Box>
         )}
         {children}
+        <AreaField
+          label="Note for staff alone"
+          field="staffNote"
+          rows={2}
+          maxLength={4000}
+          hint="It stands on the page of the customer, and nobody else reads it."
+          value={draft.staffNote}
+          error={faultAt('staffNote')}
+          onChange={(event) => onChange({ staffNote: event.target.value })}
+        />
       </Grid>
     </Fold>
   );

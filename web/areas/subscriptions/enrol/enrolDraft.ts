@@ -70,6 +70,8 @@ export interface EnrolDraft {
   /** Words for the first letter, and whether there is one. */
   readonly firstWords: string;
   readonly firstLetter: boolean;
+  /** A note for staff alone. */
+  readonly staffNote: string;
 }
 
 export function newEnrolment(businessDate: string, customerId: string | null, rateId = ''): EnrolDraft {
@@ -95,7 +97,7 @@ export function newEnrolment(businessDate: string, customerId: string | null, ra
       cardRole: 'own' as const,
       methodId: '',
     },
-    ...{ firstWords: '', firstLetter: true },
+    ...{ firstWords: '', firstLetter: true, staffNote: '' },
   };
 }
 
@@ -222,6 +224,7 @@ export function messageOf(
     ...(facts.shown === null ? {} : { shown: [...facts.shown] }),
     ...(draft.firstLetter ? {} : { firstLetter: false }),
     ...(draft.firstWords.trim() === '' ? {} : { firstWords: draft.firstWords.trim() }),
+    ...(draft.staffNote.trim() === '' ? {} : { staffNote: draft.staffNote.trim() }),
     pays: paying.by,
     ...givenCard(draft, paying),
     card: draft.card,
