@@ -49,11 +49,11 @@ const ERASURES: readonly string[] = [
   `update mandates d set address = '', agent = '' from payment_methods m where m.id = d.payment_method_id and m.customer_id = $id`,
   `update agreements a set address = '', agent = '', no_tax_because = '' from subscriptions s
    where s.id = a.subscription_id and s.customer_id = $id`,
-  `update payment_methods set state = 'replaced', gateway_token = 'erased ' || id, network = '${ERASED}', last_four = '0000'
+  `update payment_methods set state = 'replaced', gateway_token = 'erased ' || id, network = '${ERASED}', last_four = '0000', holder = ''
    where customer_id = $id`,
   `update attempts a set request = null from invoices i where i.id = a.invoice_id and i.customer_id = $id and a.state <> 'under way'`,
-  `update subscriptions set answers = '[]', own_method_id = null, served_at = served_at - 'name' - 'address' - 'postcode' where customer_id = $id`,
-  `update reckonings set frozen = jsonb_set(frozen, '{answers}', '[]') - 'place' where customer_id = $id`,
+  `update subscriptions set answers = '[]', invoice_fields = '[]', own_method_id = null, served_at = served_at - 'name' - 'address' - 'postcode' where customer_id = $id`,
+  `update reckonings set frozen = jsonb_set(frozen, '{answers}', '[]') - 'place' - 'note' - 'noTaxBecause' where customer_id = $id`,
 ];
 
 /** Erases what is known of a customer, beside their own row. */

@@ -19,7 +19,7 @@ export const PARTS: Readonly<Record<string, string>> = {
   notes: `
     select n.says, n.written_on, n.written_by, n.subscription_id::text from notes n where n.customer_id = $id order by n.id`,
   payment_methods: `
-    select m.id::text, m.network, m.last_four, m.expires_year, m.expires_month, m.state, m.role, m.added_on, m.checked_on, m.check_code
+    select m.id::text, m.kind, m.holder, m.network, m.last_four, m.expires_year, m.expires_month, m.state, m.role, m.added_on, m.checked_on, m.check_code
     from payment_methods m where m.customer_id = $id order by m.id`,
   mandates: `
     select d.id::text, d.payment_method_id::text, d.agreed_text, d.channel, d.given_on, d.given_at, d.address, d.agent, d.withdrawn_on, d.withdrawn_by,
@@ -27,7 +27,7 @@ export const PARTS: Readonly<Record<string, string>> = {
     from mandates d join payment_methods m on m.id = d.payment_method_id left join policies p on p.id = d.policy_id
     where m.customer_id = $id order by d.id`,
   subscriptions: `
-    select s.id::text, s.reference, p.name as plan, r.name as rate, s.state, s.ended_why, s.starts_on, s.ends_on, s.closed_on,
+    select s.id::text, s.reference, p.name as plan, r.name as rate, s.state, s.ended_why, s.starts_on, s.ends_on, s.closed_on, s.served_at,
       s.enrolled_on, s.collects, s.own_method_id::text, s.terms, s.extras, s.answers, s.invoice_fields
     from subscriptions s join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id
     where s.customer_id = $id order by s.id`,

@@ -166,13 +166,25 @@ test('fields of the business’s own are asked of the new, kept, changed, given 
   const held = async () =>
     JSON.stringify(
       await world.almanac.db.rows(
-        `select c.fields, c.shipping, c.postcode, s.served_at from customers c join subscriptions s on s.customer_id = c.id
+        `select c.fields, c.shipping, c.postcode, s.served_at, s.invoice_fields, m.holder
+         from customers c join subscriptions s on s.customer_id = c.id join payment_methods m on m.customer_id = c.id
          where c.id = $customerId`,
         { customerId },
       ),
     );
   await offering.done('put', `/api/subscriptions/${id}/place`, { place: ELSEWHERE });
-  expect(await held()).toMatch(/Addy.*The bakery.*Sluice/);
+  await world.almanac.db.rows(
+    `update payment_methods set holder = 'Adeline' where customer_id = $customerId`,
+    {
+      customerId,
+    },
+  );
+  expect(await held()).toMatch(/Addy.*The bakery.*Sluice.*Adeline/);
+  // All of it is given out to whoever asks what is held.
+  const everything = await offering.done('get', `/api/customers/${customerId}/everything.json`);
+  expect(JSON.stringify(everything)).toMatch(/Addy/);
+  for (const known of ['The bakery', 'Adeline', 'PE21 8AB'])
+    expect(JSON.stringify(everything)).toContain(known);
   await world.turnTo('2027-02-06');
   await offering.done('post', `/api/subscriptions/${id}/alter`, { kind: 'cancel', when: 'now' });
   await world.turnTo('2027-02-07');
@@ -180,5 +192,5 @@ test('fields of the business’s own are asked of the new, kept, changed, given 
     customerId,
   });
   await offering.done('post', `/api/customers/${customerId}/erasure`);
-  expect(await held()).not.toMatch(/Addy|bakery|Sluice|PE21/);
+  expect(await held()).not.toMatch(/Addy|bakery|Sluice|PE21|Adeline/);
 });
