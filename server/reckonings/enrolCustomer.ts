@@ -55,14 +55,19 @@ export interface Enrolled {
 /** Through whom somebody is enrolled for whom staff or a program speak. */
 type Speaker = 'staff' | 'program';
 
-/** Enrols a customer: what is chosen is reckoned and accepted in one; all of it is written down or nothing. */
+/**
+ * Enrols a customer: what is chosen is reckoned and accepted in one; all of it is written down or nothing.
+ * @param mayStill refuses what must not be any more, as a part of it
+ */
 export async function enrolCustomer(
   almanac: Almanac,
   wanted: z.output<typeof enrolmentSchema>,
   channel: Speaker,
+  mayStill?: (within: Transaction) => Promise<void>,
 ): Promise<Enrolled> {
   const card = await cardOf(almanac, wanted.rateId, wanted);
   return almanac.db.transaction(async (within) => {
+    await mayStill?.(within);
     const on = await businessDateOf(almanac, within);
     const known = 'id' in wanted.customer ? wanted.customer.id : null;
     const group = 'id' in wanted.customer ? '' : wanted.customer.group;

@@ -9,6 +9,7 @@ import { Customer } from '../customers/Customer.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { sayCard } from '../notices/occasions.ts';
 import { methodInUse } from '../payments/methodsInTurn.ts';
+import { lockedCustomer } from '../subscriptions/lock.ts';
 import { acceptanceSchema } from '../subscriptions/messages.ts';
 import { enrolCustomer } from './enrolCustomer.ts';
 import type { ManyRow, manySchema } from './manyMessages.ts';
@@ -43,7 +44,13 @@ export async function enrolMany(almanac: Almanac, wanted: Many): Promise<ManyRow
     const pays = wanted.pays === 'card' && row.pays === ASKED ? 'mail' : wanted.pays;
     const acceptance = acceptanceSchema.parse({ customer, pays });
     try {
-      const { id } = await enrolCustomer(almanac, { ...choice, ...acceptance, also: [] }, 'staff');
+      // Whoever enrols the same at the same time waits here, and finds that they have it.
+      const mayStill = async (within: Transaction) => {
+        await lockedCustomer(row.customerId, within);
+        const says = await sayHad(almanac, row.customerId, wanted.rateId, within);
+        if (says !== null) throw new RefusedCommand(409, says);
+      };
+      const { id } = await enrolCustomer(almanac, { ...choice, ...acceptance, also: [] }, 'staff', mayStill);
       rows.push({ ...row, id });
     } catch (error) {
       rows.push({ ...row, left: sayRefused(error) });
@@ -65,13 +72,8 @@ async function rowOf(
   const nothing = { customerId, name: customer?.name ?? '', pays: '', first: null, id: null };
   if (!customer) return { ...nothing, left: 'There is no such customer.' };
   if (customer.erasedOn) return { ...nothing, left: 'What was known of them has been erased.' };
-  const had = await almanac.db.row<{ since: string }>(
-    `select starts_on::text as since from subscriptions
-     where customer_id = $customerId and rate_id = $rateId and state not in ('lapsed', 'ended') order by id limit 1`,
-    { customerId, rateId: wanted.rateId },
-    within,
-  );
-  if (had) return { ...nothing, left: `They have this rate already, since ${sayDate(had.since)}.` };
+  const had = await sayHad(almanac, customerId, wanted.rateId, within);
+  if (had !== null) return { ...nothing, left: had };
   try {
     const reckoning = await reckon(almanac, wanted, { customerId, group: '', on }, within);
     const paying = await paysOf(customer, { wanted, on, rate: reckoning.rate }, within);
@@ -92,6 +94,22 @@ async function rowOf(
   } catch (error) {
     return { ...nothing, left: sayRefused(error) };
   }
+}
+
+/** That somebody has a rate already, in words; null: they have not. */
+async function sayHad(
+  { db }: Almanac,
+  customerId: string,
+  rateId: string,
+  within: Transaction,
+): Promise<string | null> {
+  const had = await db.row<{ since: string }>(
+    `select starts_on::text as since from subscriptions
+     where customer_id = $customerId and rate_id = $rateId and state not in ('lapsed', 'ended') order by id limit 1`,
+    { customerId, rateId },
+    within,
+  );
+  return had && `They have this rate already, since ${sayDate(had.since)}.`;
 }
 
 /** How one of them would pay: with what is on file, or they are asked. */

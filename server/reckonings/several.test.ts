@@ -67,6 +67,23 @@ test('several are enrolled in the same, each as they pay; who cannot be is left 
   expect((await verify(world.almanac)).flatMap(({ breaches }) => breaches)).toEqual([]);
 });
 
+test('two who enrol the same people at the same time enrol each of them once, and each is told who was left out', async () => {
+  const { rateId: before } = await offering.plan({ name: 'Before' }, { lines });
+  const { rateId } = await offering.plan({ name: 'Raced' }, { lines });
+  const customerIds: string[] = [];
+  for (let i = 0; i < 6; i += 1) customerIds.push(await customerOf(await offering.enrolled(before)));
+  const wanted = { rateId, quantity: 1, starts: await offering.today(), customerIds };
+  const answers = await Promise.all(
+    [1, 2, 3].map(() => offering.done<ManyRow[]>('post', '/api/subscriptions/several', wanted)),
+  );
+  expect((await made(rateId)).toSorted()).toEqual(customerIds.toSorted());
+  for (const at of customerIds.keys()) {
+    const rows = answers.map((rowsOf) => rowsOf[at]);
+    expect(rows.filter((row) => row?.id !== null)).toHaveLength(1);
+    expect(rows.filter((row) => row?.left?.startsWith('They have this rate already'))).toHaveLength(2);
+  }
+});
+
 test('what is wrong with the choice itself is said for each, and nobody twice or more than two hundred are asked for', async () => {
   const { rateId } = await offering.plan({ name: 'By card alone' }, { lines });
   const customer = await customerOf(
