@@ -24,13 +24,15 @@ export interface CompiledTerms {
    * `tax`; lines with a tax of their own keep it.
    */
   readonly taxOn?: TaxOn | undefined;
+  /** The names of recurring lines that `taxOn` is to be asked of by themselves: lines of other plans, with other taxes. */
+  readonly taxedApart?: readonly string[] | undefined;
   /** Days from a boundary to its due date. */
   readonly paymentTerm: number;
   readonly workingDays: WorkingDays | null;
 }
 
-/** The tax in force on a day; the same object for the same rate. */
-export type TaxOn = (day: Day) => CompiledTax | null;
+/** The tax in force on a day, of a line that is taxed apart or else of all others; the same object for the same rate. */
+export type TaxOn = (day: Day, line?: string) => CompiledTax | null;
 
 export interface CompiledRecurring {
   readonly lines: readonly CompiledLine[];

@@ -55,7 +55,7 @@ export class PaymentWalk {
   private onceCharged: readonly bigint[] = [];
   /** The money of the last full period to which nothing one-time applied; the next such one is the same. */
   private steady: PaymentMoney | null = null;
-  private steadyTax: CompiledTax | null = null;
+  private steadyTaxes: readonly (CompiledTax | null)[] = [];
   private steadyTaken: readonly number[] = [];
 
   /** @throws RangeError where the place was written by a version that this one does not read */
@@ -198,8 +198,8 @@ export class PaymentWalk {
   private steadyMoney(event: StretchEvent): PaymentMoney | null {
     const onceToday = this.upcomingOnce()?.date === event.from;
     if (!event.full || this.setupWaits || this.carried.length > 0 || onceToday) return null;
-    const tax = this.terms.taxOn?.(event.from) ?? null;
-    if (this.steady !== null && this.steadyTax === tax) {
+    const taxes = this.lawTaxes(event.from);
+    if (this.steady !== null && taxes.every((tax, i) => tax === this.steadyTaxes[i])) {
       this.taken = this.steadyTaken;
       this.onceCharged = [];
       return this.steady;
@@ -217,7 +217,7 @@ export class PaymentWalk {
       );
     if (unsettled) return null;
     this.steady = this.stretchMoney(event);
-    this.steadyTax = tax;
+    this.steadyTaxes = taxes;
     this.steadyTaken = this.taken;
     return this.steady;
   }
@@ -309,10 +309,20 @@ export class PaymentWalk {
 
   /** Sums lines with the tax of the day, where the terms leave it to the law. */
   private moneyOn(day: Day, lines: readonly PaymentLine[]): PaymentMoney {
-    const { taxOn, tax } = this.terms;
+    const { taxOn, tax, taxedApart = [] } = this.terms;
     if (taxOn === undefined) return moneyOf(lines);
     const ofTheDay = taxOn(day);
-    return moneyOf(lines.map((line) => (line.tax === tax ? { ...line, tax: ofTheDay } : line)));
+    const ofLine = ({ role, name }: PaymentLine) =>
+      OF_LINES.has(role) && taxedApart.includes(name) ? taxOn(day, name) : ofTheDay;
+    return moneyOf(lines.map((line) => (line.tax === tax ? { ...line, tax: ofLine(line) } : line)));
+  }
+
+  /** What the law asks for on a day: of most lines, then of each that is taxed apart. */
+  private lawTaxes(day: Day): readonly (CompiledTax | null)[] {
+    const { taxOn, taxedApart } = this.terms;
+    if (taxOn === undefined) return [];
+    const most = taxOn(day);
+    return taxedApart === undefined ? [most] : [most, ...taxedApart.map((line) => taxOn(day, line))];
   }
 
   /** Rules 5: the lines of a payment after its discounts, each of which is counted. */
@@ -376,4 +386,6 @@ interface LastCharged extends Pick<ChargedList, 'taken' | 'once'> {
   readonly to: Day;
 }
 
+/** What the lines of the terms become in a payment: whatever else it holds is of none of them. */
+const OF_LINES: ReadonlySet<PaymentLine['role']> = new Set(['recurring', 'carried', 'settled'] as const);
 const NONE: readonly number[] = [];

@@ -32,6 +32,8 @@ export interface RateChoice {
   /** Other prices of the rate's lines, each laid over the ones before: a variant's, then a rate card's. */
   readonly prices?: readonly (LinePrices | null | undefined)[] | undefined;
   readonly extras?: readonly ChosenExtra[] | undefined;
+  /** Lines of other plans (`planLines.ts`), after those of one's own. */
+  readonly beside?: readonly ChosenExtra[] | undefined;
   /** What codes take off, after the rate's own discounts. */
   readonly discounts?: readonly TermsDiscount[] | undefined;
   /** What is agreed with this customer alone. */
@@ -55,7 +57,7 @@ export function composeTerms(rate: RateTerms, choice: RateChoice): Terms {
     discounts = [],
     own: alone = {},
   } = choice;
-  const extras = [...(choice.extras ?? []), ...ownExtras(alone, rate.currency)];
+  const extras = [...(choice.extras ?? []), ...ownExtras(alone, rate.currency), ...(choice.beside ?? [])];
   const priced = prices.reduce<RateTerms>((terms, laid) => withPrices(terms, laid ?? null), rate);
   const own = Array.isArray(priced.once) ? priced.once.map((entry) => ({ date: starts, ...entry })) : [];
   const sold = extras.flatMap((extra) => onceOf(extra, rate.currency, starts));

@@ -20,6 +20,8 @@ export interface ExtraLine {
   readonly max: number;
   /** Whether customers may change how many by themselves. */
   readonly byCustomer: boolean;
+  /** What its line has beside its price, where it is a line of another plan. */
+  readonly has?: Pick<TermsLine, 'intro' | 'discounts' | 'tax'>;
 }
 
 /** An extra line that was taken, and how many. */
@@ -72,7 +74,7 @@ export function requiredExtras(extras: readonly ExtraLine[]): ChosenExtra[] {
 
 /** The line that a taken extra adds to what recurs; none for one that is paid once. */
 export function recurringLineOf({ extra, quantity }: ChosenExtra): TermsLine[] {
-  return extra.when === 'once' ? [] : [{ name: extra.name, quantity, price: extra.price }];
+  return extra.when === 'once' ? [] : [{ name: extra.name, quantity, price: extra.price, ...extra.has }];
 }
 
 /** What a taken extra that is paid once adds to the day of enrolment. */

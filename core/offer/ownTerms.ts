@@ -23,6 +23,8 @@ export interface OwnTerms {
   /** Taken off, beside what the rate and codes take off. */
   readonly discount?: TermsDiscount | undefined;
   readonly lines?: readonly OwnLine[] | undefined;
+  /** Days of a trial instead of the rate's; 0: none. */
+  readonly trialDays?: number | undefined;
 }
 
 /** What the keys of lines begin with that one agreement alone has. */
@@ -46,7 +48,7 @@ const ofSale = (discount: TermsDiscount): TermsDiscount => ({ to: 'once', ...dis
 /** Terms with what is agreed otherwise with one customer; of what is sold once only what a sale has. */
 export function withOwnTerms(terms: Terms, own: OwnTerms): Terms {
   if (Object.values(own).every((one) => one === undefined)) return terms;
-  const { termDays, billingDay, setUp, untaxed, discount } = own;
+  const { termDays, billingDay, setUp, untaxed, discount, trialDays } = own;
   const changed = {
     ...terms,
     ...(termDays === undefined ? {} : { terms: `P${termDays}D` }),
@@ -56,13 +58,15 @@ export function withOwnTerms(terms: Terms, own: OwnTerms): Terms {
       : {}),
   };
   if (!('lines' in changed)) return changed;
-  const { setup, ...rest } = changed;
+  const { setup, trial, ...rest } = changed;
+  const tried = trialDays === undefined ? trial : trialDays > 0 && { ...trial, length: `P${trialDays}D` };
   const amount = setUp === undefined ? setup?.amount : setUp;
   const isNone = amount === undefined || (setUp !== undefined && /^0+(\.0+)?$/.test(setUp));
   const lines = untaxed ? changed.lines.map(({ tax: _tax, ...line }) => line) : changed.lines;
   return {
     ...rest,
     lines,
+    ...(tried ? { trial: tried } : {}),
     ...(isNone ? {} : { setup: { ...setup, amount } }),
     ...(billingDay === undefined
       ? {}
@@ -85,6 +89,8 @@ export function faultsOfOwn(
     if (own.setUp !== undefined && pointer.startsWith('/setup')) return { ...fault, pointer: '/own/setUp' };
     if (own.billingDay !== undefined && /^\/(on|stub)/.test(pointer))
       return { ...fault, pointer: '/own/billingDay' };
+    if (own.trialDays !== undefined && pointer.startsWith('/trial'))
+      return { ...fault, pointer: '/own/trialDays' };
     if (own.termDays !== undefined && pointer.startsWith('/terms'))
       return { ...fault, pointer: '/own/termDays' };
     const [, discount] = /^\/discounts\/(\d+)/.exec(pointer) ?? [];

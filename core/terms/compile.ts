@@ -34,8 +34,9 @@ import type {
 /**
  * Makes checked terms ready to compute with.
  * @param taxOn where the terms leave their tax to the law
+ * @param taxedApart the lines that it is asked of by their names
  */
-export function compileTerms(document: Terms, taxOn?: TaxOn): CompiledTerms {
+export function compileTerms(document: Terms, taxOn?: TaxOn, taxedApart?: readonly string[]): CompiledTerms {
   const terms = termsInOneShape(document);
   const digits = minorDigits(terms.currency);
   const tax = compileTax(terms.tax);
@@ -55,6 +56,7 @@ export function compileTerms(document: Terms, taxOn?: TaxOn): CompiledTerms {
     discounts: (terms.discounts ?? []).map((discount) => compileDiscount(discount, digits)),
     tax,
     taxOn,
+    taxedApart,
     paymentTerm: parseDuration(terms.terms ?? 'P0D')?.count ?? 0,
     workingDays: compileWorkingDays(terms.workingDays),
   };

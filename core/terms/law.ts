@@ -38,6 +38,17 @@ export interface LawFacts {
   readonly country: string | null;
   readonly region: string;
   readonly tax_exempt: string;
+  /** The lines that are of other plans; null or absent: none. */
+  readonly line_sources?: readonly LineSource[] | null;
+}
+
+/** A line of another plan: the tax and the account of its own rate. */
+export interface LineSource {
+  /** The name of the line. */
+  readonly line: string;
+  readonly taxId: string | null;
+  /** Account of the books; empty for the usual one of sales. */
+  readonly account: string;
 }
 
 type Customer = Pick<LawFacts, 'country' | 'region' | 'tax_exempt'>;
@@ -66,11 +77,16 @@ export class Law {
 
   /** Terms ready to compute with, by the taxes and working days in force. */
   compile(facts: LawFacts): CompiledTerms {
-    const { tax_id: taxId } = facts;
-    const byLaw = taxId !== null && facts.terms.tax === undefined;
+    const { tax_id: taxId, line_sources: sources } = facts;
+    const terms = this.withWorkingDays(facts);
+    if (facts.terms.tax !== undefined) return compileTerms(terms);
+    if (!sources || sources.length === 0)
+      return compileTerms(terms, taxId === null ? undefined : (day) => this.taxOn(taxId, facts, day));
+    const taxOf = new Map(sources.map((source) => [source.line, source.taxId]));
     return compileTerms(
-      this.withWorkingDays(facts),
-      byLaw ? (day) => this.taxOn(taxId, facts, day) : undefined,
+      terms,
+      (day, line) => this.taxOn(line === undefined ? taxId : (taxOf.get(line) ?? null), facts, day),
+      [...taxOf.keys()],
     );
   }
 
@@ -79,17 +95,18 @@ export class Law {
    * everywhere else; none for an exempt customer.
    * @returns the same object for the same rate
    */
-  taxOn(taxId: string, customer: Customer, day: Day): CompiledTax | null {
-    if (customer.tax_exempt !== '') return null;
+  taxOn(taxId: string | null, customer: Customer, day: Day): CompiledTax | null {
+    if (taxId === null || customer.tax_exempt !== '') return null;
     return this.rateOn(taxId, customer, day)?.tax ?? null;
   }
 
   /**
    * The tax on the prices of terms, as it is said beside them: that of the terms themselves, or else by law.
-   * @returns null where none is paid, undefined where the business knows no taxes
+   * @returns null where none is paid, undefined where the business knows no taxes or lines bear several
    */
-  taxSaid(facts: Pick<LawFacts, 'terms' | 'tax_id' | keyof Customer>, day: Day): TaxSaid {
+  taxSaid(facts: Pick<LawFacts, 'terms' | 'tax_id' | 'line_sources' | keyof Customer>, day: Day): TaxSaid {
     const { said } = this.data;
+    if ((facts.line_sources ?? []).length > 0 && facts.terms.tax === undefined) return undefined;
     const own = facts.terms.tax;
     if (own && /^0+(\.0+)?$/.test(own.rate)) return null;
     if (own) return { percent: own.rate, mode: own.mode, name: 'tax', said };

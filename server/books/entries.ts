@@ -5,12 +5,11 @@ export interface BookedInvoice {
   readonly id: string;
   readonly issuedOn: string;
   readonly currency: string;
-  readonly net: bigint;
   readonly tax: bigint;
   readonly total: bigint;
   readonly creditUsed: bigint;
-  /** The account of sales that its rate names; empty for the usual one. */
-  readonly account: string;
+  /** What of its net goes to which account of sales, by the codes that rates name; empty for the usual one. */
+  readonly sales: readonly { readonly code: string; readonly net: bigint }[];
 }
 
 /**
@@ -18,12 +17,12 @@ export interface BookedInvoice {
  * invoice below zero adds to it.
  */
 export function invoiceIssued(invoice: BookedInvoice): Entry {
-  const { id, issuedOn, currency, net, tax, total, creditUsed, account } = invoice;
+  const { id, issuedOn, currency, tax, total, creditUsed, sales } = invoice;
   const [owed, given] = total > 0n ? [total, 0n] : [0n, total];
   const lines: EntryLine[] = [
     { account: { kind: 'receivable' }, amount: owed - creditUsed },
     { account: { kind: 'credit' }, amount: given + creditUsed },
-    { account: { kind: 'sales', code: account }, amount: -net },
+    ...sales.map(({ code, net }) => ({ account: { kind: 'sales' as const, code }, amount: -net })),
     { account: { kind: 'tax' }, amount: -tax },
   ];
   return { event: 'invoice issued', postedOn: issuedOn, currency, invoiceId: id, lines };

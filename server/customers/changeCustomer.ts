@@ -5,6 +5,7 @@ import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
 import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
 import { ownFieldsOf, requirePostcode } from './places.ts';
+import { requireTaxNumber } from './taxNumbers.ts';
 import { differenceOf, settingsOf } from '../settings/settings.ts';
 import { Customer } from './Customer.ts';
 import { endLinks } from './endLinks.ts';
@@ -57,6 +58,9 @@ export async function changeCustomer(
     requirePostcode(value.postcode, value.country, '/value/postcode');
     if (value.shipping)
       requirePostcode(value.shipping.postcode, value.shipping.country, '/value/shipping/postcode');
+    // One that was stored before it was looked at stays until it is changed.
+    if (value.taxNumber !== before.taxNumber || value.country !== before.country)
+      requireTaxNumber(value.taxNumber, value.country, '/value/taxNumber');
     const fields = ownFieldsOf(value.fields, setup, '/value/fields');
     await customer.update(
       {

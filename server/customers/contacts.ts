@@ -6,6 +6,7 @@ import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { RefusedCommand } from '../http/problem.ts';
+import { lockedCustomer } from '../subscriptions/lock.ts';
 import { Customer } from './Customer.ts';
 import type { contactSchema, ContactView, noteSchema } from './contactMessages.ts';
 
@@ -35,21 +36,41 @@ export async function addContact(
   customerId: string,
   contact: Contact,
 ): Promise<{ id: string }> {
-  const customer = await nameOf(customerId);
-  const on = await businessDateOf(almanac);
-  if ((await listContacts(almanac, customerId)).length >= MOST_CONTACTS)
-    throw new RefusedCommand(409, `At most ${MOST_CONTACTS} people beside a customer.`);
-  return once(async () => {
-    const { letters, ...rest } = contact;
-    const added = await almanac.db.row<{ id: string }>(
-      `insert into contacts (customer_id, name, email, phone, role, letters, added_on)
-       values ($customerId, $name, $email, $phone, $role, $letters::text[], $on) returning id::text`,
-      { customerId, ...rest, letters, on },
-    );
-    await recordDone(almanac, { did: 'added a contact', subject: customer, after: contact });
-    return { id: added?.id ?? '' };
-  });
+  return almanac.db.transaction(async (within) =>
+    insertContact(almanac, { customerId, contact, on: await businessDateOf(almanac, within) }, within),
+  );
 }
+
+/** The same, as a part of something else. */
+export async function insertContact(
+  almanac: Almanac,
+  of: { readonly customerId: string; readonly contact: Contact; readonly on: string },
+  within: Transaction,
+): Promise<{ id: string }> {
+  const { customerId, contact, on } = of;
+  // Whoever adds another one at the same time waits, so that there are never too many.
+  const customer = await lockedCustomer(customerId, within);
+  const kept = await almanac.db.row<{ n: number; same: boolean }>(
+    `select count(*)::int as n, coalesce(bool_or(lower(email) = lower($email)), false) as same
+     from contacts where customer_id = $customerId`,
+    { customerId, email: contact.email },
+    within,
+  );
+  if ((kept?.n ?? 0) >= MOST_CONTACTS)
+    throw new RefusedCommand(409, `At most ${MOST_CONTACTS} people beside a customer.`, '/email');
+  if (kept?.same) throw new RefusedCommand(422, TWICE, '/email');
+  const { letters, ...rest } = contact;
+  const added = await almanac.db.row<{ id: string }>(
+    `insert into contacts (customer_id, name, email, phone, role, letters, added_on)
+     values ($customerId, $name, $email, $phone, $role, $letters::text[], $on) returning id::text`,
+    { customerId, ...rest, letters, on },
+    within,
+  );
+  await recordDone(almanac, { did: 'added a contact', subject: customer.name, after: contact }, within);
+  return { id: added?.id ?? '' };
+}
+
+const TWICE = 'Somebody with this address stands beside the customer already.';
 
 /** Changes somebody beside a customer. */
 export async function changeContact(
@@ -88,7 +109,7 @@ async function once<T>(work: () => Promise<T>): Promise<T> {
     return await work();
   } catch (error) {
     if (!(error instanceof UniqueConstraintError)) throw error;
-    throw new RefusedCommand(422, 'Somebody with this address stands beside the customer already.', '/email');
+    throw new RefusedCommand(422, TWICE, '/email');
   }
 }
 

@@ -25,6 +25,30 @@ export const newFileQuery = z.object({
     .optional(),
 });
 
+/** The letters that a document goes with. */
+export const FILE_LETTERS = {
+  nothing: 'with no letter',
+  'first letter': 'with the first letter',
+  invoices: 'with every invoice and receipt',
+} as const;
+export type FileLetters = keyof typeof FILE_LETTERS;
+
+/** What all that goes with one letter may weigh: few mail hosts take more. */
+export const MOST_OF_LETTER_BYTES = 10_000_000;
+
+export const goesWithSchema = z.strictObject({
+  goesWith: z.enum(
+    Object.keys(FILE_LETTERS) as [FileLetters, ...FileLetters[]],
+    'Choose the letters that it goes with.',
+  ),
+});
+
+/** Documents that were sent ahead of an enrolment, and what they go with. */
+export const enrolmentFilesSchema = z
+  .array(z.strictObject({ id: z.string().regex(/^\d{1,18}$/), ...goesWithSchema.shape }))
+  .max(5, 'At most 5 documents.')
+  .default([]);
+
 export interface FileView {
   readonly id: string;
   readonly name: string;
@@ -36,4 +60,5 @@ export interface FileView {
   readonly addedBy: string;
   readonly subscriptionId: string | null;
   readonly plan: string | null;
+  readonly goesWith: FileLetters;
 }

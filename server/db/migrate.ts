@@ -31,6 +31,7 @@ import * as noteMethods from './migrations/0027-note-methods.ts';
 import * as mergedReferences from './migrations/0028-merged-references.ts';
 import * as bankAccounts from './migrations/0029-bank-accounts.ts';
 import * as places from './migrations/0030-places.ts';
+import * as linesAndFiles from './migrations/0031-lines-and-files.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -63,6 +64,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0028-merged-references', ...mergedReferences },
   { name: '0029-bank-accounts', ...bankAccounts },
   { name: '0030-places', ...places },
+  { name: '0031-lines-and-files', ...linesAndFiles },
 ];
 
 /**

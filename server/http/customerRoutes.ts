@@ -10,8 +10,8 @@ import { allCustomers, listCustomers } from '../customers/customers.ts';
 import { countLinks, revokeLinks } from '../customers/endLinks.ts';
 import { effectOfErasing, eraseCustomer } from '../customers/erase.ts';
 import { everythingOf } from '../customers/everything.ts';
-import { MOST_FILE_BYTES, newFileQuery } from '../customers/fileMessages.ts';
-import { keepFile, listFiles, readFile, removeFile } from '../customers/files.ts';
+import { goesWithSchema, MOST_FILE_BYTES, newFileQuery } from '../customers/fileMessages.ts';
+import { keepFile, listFiles, readFile, removeFile, sendAhead, sendWith } from '../customers/files.ts';
 import { effectOfMerging, mergeCustomers } from '../customers/merge.ts';
 import { mergeSchema } from '../customers/mergeMessages.ts';
 import { customerSchema, toCustomerSchema } from '../customers/messages.ts';
@@ -133,10 +133,14 @@ export function customerRoutes(app: Express, routes: Routes, almanac: Almanac): 
     did: 'ended a customer’s links',
     answer: ({ params }) => revokeLinks(almanac, params.id ?? ''),
   });
-  app.post(
-    '/api/customers/:id/files',
-    ofRoles(WRITERS, express.raw({ type: () => true, limit: MOST_FILE_BYTES })),
-  );
+  for (const path of ['/api/customers/:id/files', '/api/files'])
+    app.post(path, ofRoles(WRITERS, express.raw({ type: () => true, limit: MOST_FILE_BYTES })));
+  routes.add('post', '/api/files', {
+    may: WRITERS,
+    did: 'sent a document ahead of an enrolment',
+    query: newFileQuery.pick({ name: true }),
+    answer: ({ query, body }) => sendAhead(almanac, { ...query, bytes: body }),
+  });
   routes.add('get', '/api/customers/:id/files', {
     may,
     answer: ({ params }) => listFiles(almanac, params.id ?? ''),
@@ -157,6 +161,12 @@ export function customerRoutes(app: Express, routes: Routes, almanac: Almanac): 
         .type(mediaType)
         .send(bytes);
     },
+  });
+  routes.add('put', '/api/customers/:id/files/:fileId', {
+    may: WRITERS,
+    did: 'chose what a document goes with',
+    body: goesWithSchema,
+    answer: ({ params, body }) => sendWith(almanac, params.id ?? '', digitsOf(params.fileId), body.goesWith),
   });
   routes.add('delete', '/api/customers/:id/files/:fileId', {
     may: WRITERS,

@@ -17,7 +17,7 @@ import {
   table,
 } from '../db/columns.ts';
 import type { PaymentKind } from '../../core/listing/payment.ts';
-import type { InvoiceField, InvoiceLine, InvoiceState, InvoiceTax } from './invoiceParts.ts';
+import type { InvoiceField, InvoiceLine, InvoiceState, InvoiceTax, KeptLawTax } from './invoiceParts.ts';
 
 /** An issued invoice: it never changes but for what is collected on it. */
 export class Invoice extends Model<InferAttributes<Invoice>, InferCreationAttributes<Invoice>> {
@@ -49,7 +49,7 @@ export class Invoice extends Model<InferAttributes<Invoice>, InferCreationAttrib
   /** The account of the books that its rate names on that day; empty: none. */
   declare account: CreationOptional<string>;
   /** The tax that the law asked for on that day, where the terms leave it to the law; null for none. */
-  declare lawTax: CreationOptional<{ rate: string; mode: 'exclusive' | 'inclusive' } | null>;
+  declare lawTax: CreationOptional<KeptLawTax | null>;
 
   static setup(sequelize: Sequelize): void {
     Invoice.init(

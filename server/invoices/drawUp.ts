@@ -2,6 +2,7 @@ import { TAX_RATE_PLACES, type CompiledTax } from '../../core/agreed/terms.ts';
 import { formatDay } from '../../core/dates/day.ts';
 import type { Payment, PaymentLine, PaymentMoney } from '../../core/listing/payment.ts';
 import { formatDecimal } from '../../core/money/decimal.ts';
+import { isSameTax, taxOf } from '../../core/pricing/tax.ts';
 import type { InvoiceField, InvoiceLine, InvoiceParties, InvoiceTax } from './invoiceParts.ts';
 
 /** One payment of a subscription that is to be invoiced, with all that its invoice keeps. */
@@ -12,12 +13,19 @@ export interface InvoiceToWrite {
   readonly payment: Payment;
   /** Of an invoice for several payments: its dues, in order. */
   readonly dues: readonly Payment[];
-  /** The tax that the law asked for, where the terms leave it to the law. */
-  readonly lawTax: CompiledTax | null;
+  /** The taxes that the law asked for, where the terms leave them to it: of most lines, and of those taxed apart, by name. */
+  readonly lawTaxes: {
+    readonly most: CompiledTax | null;
+    readonly apart: ReadonlyMap<string, CompiledTax | null>;
+  };
   readonly parties: InvoiceParties;
   readonly fields: readonly InvoiceField[];
   /** The account of sales that the rate names; empty for the usual one. */
   readonly account: string;
+  /** The accounts of lines of other plans, by their names. */
+  readonly accounts: ReadonlyMap<string, string>;
+  /** Where it is served or shipped to, in words; null: where the customer is billed. */
+  readonly at: string | null;
 }
 
 /** The columns that an invoice is drawn up in, with their types. */
@@ -45,7 +53,7 @@ export const DRAWN_UP = {
 
 /** An invoice as it is stored, but for the number that it gets last. */
 export function drawUp(invoice: InvoiceToWrite, businessDate: string) {
-  const { payment, lawTax, currency, account } = invoice;
+  const { payment, lawTaxes, currency, account } = invoice;
   const { money } = payment;
   return {
     ...{ currency, account },
@@ -56,8 +64,8 @@ export function drawUp(invoice: InvoiceToWrite, businessDate: string) {
     period_to: formatDay(payment.to),
     issued_on: businessDate,
     due_on: formatDay(payment.dueOn),
-    lines: JSON.stringify(money.lines.map((line) => lineOf(line, money))),
-    taxes: JSON.stringify(money.taxes.flatMap(taxOf)),
+    lines: JSON.stringify(money.lines.map((line) => lineOf(line, invoice))),
+    taxes: JSON.stringify(money.taxes.flatMap(invoiceTaxOf)),
     discount: money.discount,
     net: money.net,
     tax: money.tax,
@@ -65,18 +73,68 @@ export function drawUp(invoice: InvoiceToWrite, businessDate: string) {
     credit_used: payment.credit,
     state: payment.due === 0n ? 'paid' : 'issued',
     fields: JSON.stringify(invoice.fields),
-    law_tax:
-      lawTax && JSON.stringify({ rate: formatDecimal(lawTax.rate, TAX_RATE_PLACES), mode: lawTax.mode }),
+    law_tax: lawTaxOf(lawTaxes),
+    sales: salesOf(invoice),
   };
 }
 
-function taxOf({ tax, taxed }: PaymentMoney['taxes'][number]): InvoiceTax[] {
+/** The taxes of the law as they are kept: that of most lines, and `apart` those of lines by their names. */
+function lawTaxOf({ most, apart }: InvoiceToWrite['lawTaxes']): string | null {
+  if (most === null && apart.size === 0) return null;
+  const said = (tax: CompiledTax | null) =>
+    tax && { rate: formatDecimal(tax.rate, TAX_RATE_PLACES), mode: tax.mode };
+  return JSON.stringify({
+    ...said(most),
+    ...(apart.size === 0
+      ? {}
+      : { apart: Object.fromEntries([...apart].map(([line, tax]) => [line, said(tax)])) }),
+  });
+}
+
+/** The account of a line: its own where it is of another plan, or else the invoice's. */
+const accountOf = ({ role, name }: PaymentLine, { account, accounts }: InvoiceToWrite) =>
+  (OF_LINES.has(role) ? accounts.get(name) : undefined) ?? account;
+
+/** What a line of a plan becomes in a payment: whatever else is invoiced is of none. */
+const OF_LINES: ReadonlySet<PaymentLine['role']> = new Set(['recurring', 'carried', 'settled'] as const);
+
+/**
+ * What of the net goes to which account of sales. Tax is rounded once for all lines of a rate (rules 6): what is left after it
+ * is taken out is shared over the accounts in proportion.
+ */
+function salesOf(invoice: InvoiceToWrite): { readonly code: string; readonly net: bigint }[] {
+  const { payment, account, accounts } = invoice;
+  const { lines, taxes, net } = payment.money;
+  if (accounts.size === 0) return [{ code: account, net }];
+  const sales = new Map<string, bigint>();
+  for (const { tax, taxed } of taxes) {
+    const sums = new Map<string, bigint>();
+    for (const line of lines) {
+      if (!isSameTax(line.tax, tax)) continue;
+      const code = accountOf(line, invoice);
+      sums.set(code, (sums.get(code) ?? 0n) + line.amount);
+    }
+    const parts = [...sums];
+    // Each but the last has its own part rounded; the last has what is left, so that nothing is lost.
+    let left = taxed.net;
+    parts.forEach(([code, sum], i) => {
+      const part = i === parts.length - 1 ? left : taxOf(sum, tax).net;
+      left -= part;
+      sales.set(code, (sales.get(code) ?? 0n) + part);
+    });
+  }
+  return [...sales].map(([code, part]) => ({ code, net: part }));
+}
+
+function invoiceTaxOf({ tax, taxed }: PaymentMoney['taxes'][number]): InvoiceTax[] {
   if (tax === null) return [];
   const rate = formatDecimal(tax.rate, TAX_RATE_PLACES);
   return [{ rate, mode: tax.mode, net: taxed.net.toString(), tax: taxed.tax.toString() }];
 }
 
-function lineOf(line: PaymentLine, { taxes }: PaymentMoney): InvoiceLine {
+function lineOf(line: PaymentLine, invoice: InvoiceToWrite): InvoiceLine {
+  const { taxes } = invoice.payment.money;
+  const account = accountOf(line, invoice);
   const { name, quantity, amount, discount, part } = line;
   const tax = taxes
     .filter((one) => one.tax !== null)
@@ -84,6 +142,8 @@ function lineOf(line: PaymentLine, { taxes }: PaymentMoney): InvoiceLine {
   return {
     ...{ name, quantity, amount: amount.toString(), discount: discount.toString() },
     ...(tax < 0 ? {} : { tax }),
+    ...(invoice.at !== null && line.role !== 'once' ? { at: invoice.at } : {}),
+    ...(account === invoice.account ? {} : { account }),
     ...(part
       ? { part: { ...part, of: part.of.toString(), from: formatDay(part.from), to: formatDay(part.to) } }
       : {}),

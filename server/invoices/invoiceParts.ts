@@ -6,6 +6,10 @@ export interface InvoiceLine {
   readonly discount: string;
   /** The place among the invoice's taxes of the one that it bears; none: it bears none. */
   readonly tax?: number;
+  /** Where what it is for is served or shipped to, where that is not where the buyer is billed. */
+  readonly at?: string;
+  /** The account of sales that it is kept on, where that is not the invoice's. */
+  readonly account?: string;
   /** Of a line that settles a change: which days of what it is. */
   readonly part?: InvoicePart;
 }
@@ -27,6 +31,15 @@ export interface InvoiceTax {
   readonly net: string;
   readonly tax: string;
 }
+
+/** A tax as the law asked for it on a day: its rate in percent. */
+export interface AskedTax {
+  readonly rate: string;
+  readonly mode: 'exclusive' | 'inclusive';
+}
+
+/** The taxes of the law that an invoice was drawn up with: of most lines (none: no rate), and of those taxed apart. */
+export type KeptLawTax = Partial<AskedTax> & { readonly apart?: Readonly<Record<string, AskedTax | null>> };
 
 export type InvoiceState = 'draft' | 'issued' | 'part-paid' | 'paid' | 'withdrawn' | 'written off';
 

@@ -38,6 +38,6 @@ export function wholeOf(first: Payment, payments: readonly Payment[]): Payment {
 export function taxedAtOnce(terms: CompiledTerms): CompiledTerms {
   if (!terms.taxOn) return terms;
   const begins = new PaymentWalk(terms).next()?.from;
-  const tax = begins === undefined ? null : terms.taxOn(begins);
-  return { ...terms, taxOn: () => tax };
+  const { taxOn } = terms;
+  return { ...terms, taxOn: (_day, line) => (begins === undefined ? null : taxOn(begins, line)) };
 }

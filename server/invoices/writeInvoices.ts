@@ -47,15 +47,15 @@ export async function drawUpInvoices(
   const hashes = hashesOf(parties);
   const drawn = unnested(
     { ...DRAWN_UP, parties: 'text' },
-    rows.map((row, i) => ({ ...row, parties: hashes.get(parties[i] ?? '') ?? '' })),
+    rows.map(({ sales: _, ...row }, i) => ({ ...row, parties: hashes.get(parties[i] ?? '') ?? '' })),
   );
   // Of an invoice that has no number yet, the entry says its place.
   const posting = await readyToPost(
     almanac,
     rows.map((row, i) =>
       invoiceIssued({
-        ...{ id: String(i + 1), issuedOn: row.issued_on, currency: row.currency, account: row.account },
-        ...{ net: row.net, tax: row.tax, total: row.total, creditUsed: row.credit_used },
+        ...{ id: String(i + 1), issuedOn: row.issued_on, currency: row.currency, sales: row.sales },
+        ...{ tax: row.tax, total: row.total, creditUsed: row.credit_used },
       }),
     ),
   );

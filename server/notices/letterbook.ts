@@ -53,9 +53,11 @@ export async function readLetter(almanac: Almanac, id: string): Promise<LetterVi
     readonly to_address: string;
     readonly sent_at: Date | null;
     readonly fate: string;
+    readonly names: string[];
   }
   const letter = await almanac.db.row<Row>(
-    `select l.id::text, l.link_id, l.to_address, l.sent_at, l.fate, ${STORED} from ${STORED_FROM} where l.id = $id`,
+    `select l.id::text, l.link_id, l.to_address, l.sent_at, l.fate, ${STORED},
+       array(select f.name from customer_files f where f.id = any(l.files) order by f.id) as names from ${STORED_FROM} where l.id = $id`,
     { id },
   );
   if (!letter) throw new RefusedCommand(404, 'There is no such letter.');
@@ -70,6 +72,7 @@ export async function readLetter(almanac: Almanac, id: string): Promise<LetterVi
     plain: plain.replaceAll(LINK_PLACE, link),
     subject,
     to: letter.to_address,
+    files: letter.names,
     sentAt: letter.sent_at?.toISOString() ?? null,
     fate: letter.fate,
   };

@@ -2,6 +2,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import pMap from 'p-map';
 import type { Transporter } from 'nodemailer';
 import type { Almanac } from '../almanac.ts';
+import { attachmentsOf } from '../customers/files.ts';
 import { linkToken } from '../customers/link.ts';
 import { raiseNeed } from '../run/needs.ts';
 import { settingsOf } from '../settings/settings.ts';
@@ -138,12 +139,16 @@ export class Mailing {
     const answers = post === 'letters' ? replyTo : reply_to === '' ? undefined : reply_to;
     try {
       if (transporter instanceof Error) throw transporter;
+      const files = letter.files ? await attachmentsOf(this.almanac, letter.files) : [];
       await transporter.sendMail({
         messageId: `<${post === 'letters' ? 'letter' : 'staff'}-${instance}-${id}@${domain}>`,
         ...{ from, subject, to: letter.to_address },
         ...(answers ? { replyTo: answers } : {}),
         html: html.replaceAll(LINK_PLACE, link),
         text: plain.replaceAll(LINK_PLACE, link),
+        attachments: files.map(({ name, mediaType, bytes }) => ({
+          ...{ filename: name, contentType: mediaType, content: bytes },
+        })),
       });
       this.away = { times: 0, until: 0 };
       return { id, state: 'sent', fate: 'taken by the mail server', waitSeconds: 0, tried: true };

@@ -18,6 +18,8 @@ export interface LetterView {
   readonly plain: string;
   readonly subject: string;
   readonly to: string;
+  /** The documents that went with it, by name. */
+  readonly files: readonly string[];
   readonly sentAt: string | null;
   readonly fate: string;
 }

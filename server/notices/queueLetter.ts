@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
+import type { FileLetters } from '../customers/fileMessages.ts';
 import { unnested } from '../db/unnested.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { formOf, subjectOf, type LetterForm } from './compose.ts';
@@ -83,9 +84,12 @@ export async function queueLetters(
   );
   await almanac.db.rows(
     `insert into letters (once_key, customer_id, subscription_id, case_id, link_id, event, reason, to_address,
-                          subject, fields, written_on, form_id, look_id, contact_id)
+                          subject, fields, written_on, form_id, look_id, contact_id, files)
      select once_key, customer_id, subscription_id, case_id, link_id, $event, reason, to_address,
-       subject, fields, written_on, $formId, $lookId, contact_id
+       subject, fields, written_on, $formId, $lookId, contact_id,
+       case when $goesWith::text is not null then (
+         select array_agg(f.id order by f.id) from customer_files f where f.customer_id = written.customer_id
+           and f.goes_with = $goesWith and (f.subscription_id is null or f.subscription_id = written.subscription_id)) end
      from (select x.*, null::bigint as contact_id, 0 as copy from ${table}
            union all
            -- Whoever stands beside the customer and wants such letters gets one too.
@@ -95,11 +99,19 @@ export async function queueLetters(
            where $wanted::text = any(k.letters) and lower(k.email) <> lower(x.to_address)) written
      order by place, copy, contact_id
      on conflict (once_key) do nothing`,
-    { ...bound, event, formId, lookId, wanted: wantedBy(event) },
+    { ...bound, event, formId, lookId, wanted: wantedBy(event), goesWith: filesOf(event) },
     within,
   );
   return true;
 }
+
+/** Which of a customer's documents go with letters of an event; null: none do. */
+function filesOf(event: LetterEvent): FileLetters | null {
+  if (event === 'started') return 'first letter';
+  return OF_INVOICES.includes(event) ? 'invoices' : null;
+}
+
+const OF_INVOICES: readonly LetterEvent[] = ['invoice to pay', 'invoice in parts', 'receipt'];
 
 const known = new WeakMap<object, Map<string, number>>();
 

@@ -10,10 +10,12 @@ export interface StoredLetter {
   readonly fields: LetterFields | null;
   readonly form: (Omit<LetterForm, 'template'> & { readonly form: Template }) | null;
   readonly look: LetterLook | null;
+  /** Documents that go with it. */
+  readonly files: readonly string[] | null;
 }
 
 /** Select these of letters `l`, with {@link STORED_FROM}. */
-export const STORED = `l.subject, l.html, l.plain, l.fields, k.look,
+export const STORED = `l.subject, l.html, l.plain, l.fields, k.look, l.files::text[] as files,
   case when f.id is not null then
     json_build_object('event', f.event, 'language', f.language, 'layout', f.layout, 'form', f.form) end as form`;
 export const STORED_FROM = `letters l left join letter_forms f on f.id = l.form_id left join letter_looks k on k.id = l.look_id`;

@@ -1,12 +1,9 @@
 import type { Transaction } from 'sequelize';
-import { sayCountry } from '../../core/words/countries.ts';
-import { sayPlace } from '../customers/placeMessages.ts';
 import type { Almanac } from '../almanac.ts';
 import type { Customer } from '../customers/Customer.ts';
 import { useCode } from '../discounts/discounts.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
 import type { PaymentKind } from '../settings/messages.ts';
-import { PLACE_LABEL } from '../subscriptions/changePlace.ts';
 import { enrolAll, type Enrolment, type ForeseenBy } from '../subscriptions/enrol.ts';
 import { insertAgreements, type Agreement } from './agreements.sql.ts';
 import type { Reckoning } from './reckon.ts';
@@ -26,6 +23,7 @@ export interface Accepted {
         | 'noTaxBecause'
         | 'note'
         | 'place'
+        | 'sources'
       >
     >;
   /** The one that it was kept under; null where it is accepted as it is made. */
@@ -78,12 +76,12 @@ const enrolmentOf =
   ({ reckoning, customer, reference, paying, paidAs = 'card', invoiceFields = [] }: Accepted): Enrolment => {
     const { rate, rateVersion, terms, variantId, rateCardId, extras, answers, noTaxBecause, note, place } =
       reckoning;
+    const { sources = [] } = reckoning;
     return {
       ...{ reference, customer, rate, terms, paidAs, enrolledOn, rateVersion: rateVersion ?? rate.version },
       invoiceFields: [
         ...invoiceFields,
         ...(noTaxBecause ? [{ label: 'No tax', value: noTaxBecause }] : []),
-        ...(place ? [{ label: PLACE_LABEL, value: sayPlace(place, sayCountry) }] : []),
         ...(note ? [{ label: 'Note', value: note }] : []),
       ],
       facts: {
@@ -91,6 +89,7 @@ const enrolmentOf =
         ...{ extras: [...(extras ?? [])], answers: [...(answers ?? [])] },
         ...paying,
         servedAt: place ?? null,
+        lineSources: sources.length === 0 ? null : [...sources],
       },
     };
   };

@@ -3,24 +3,28 @@ import type { z } from 'zod';
 import { composeTerms } from '../../core/offer/composeTerms.ts';
 import { chooseExtras, extrasOf, type ChosenExtra } from '../../core/offer/extras.ts';
 import { faultsOfOwn, ownExtras } from '../../core/offer/ownTerms.ts';
+import { linesOfPlans, whyApart } from '../../core/offer/planLines.ts';
 import type { LinePrices } from '../../core/offer/prices.ts';
 import { variantsAt } from '../../core/offer/variant.ts';
 import { requireTerms } from '../../core/terms/check.ts';
 import { RefusedTerms } from '../../core/terms/fault.ts';
+import type { LineSource } from '../../core/terms/law.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import type { Almanac } from '../almanac.ts';
 import { discountOfCode } from '../discounts/discounts.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
 import { faultOfAnswer } from '../plans/choiceMessages.ts';
-import type { Plan } from '../plans/Plan.ts';
+import { Plan } from '../plans/Plan.ts';
 import { optionsOf } from '../plans/plans.ts';
-import type { Rate } from '../plans/Rate.ts';
+import { Rate, taxOfRate } from '../plans/Rate.ts';
 import { faultsOfTerms } from '../plans/rateTerms.ts';
 import { variantsOf } from '../plans/variants.ts';
 import type { TakeableCard } from '../rateCards/messages.ts';
 import { cardOfCode, cardsFor, requireCard } from '../rateCards/takeCard.ts';
+import { settingsOf } from '../settings/settings.ts';
 import type { choiceSchema } from '../subscriptions/messages.ts';
+import { refusedAt } from './refusedAt.ts';
 
 /** What was chosen, and the group of a customer who is not written down yet. */
 export type Choice = z.output<typeof choiceSchema>;
@@ -34,6 +38,8 @@ export interface Chosen {
   readonly extras: readonly ChosenExtra[];
   readonly answers: readonly InvoiceField[];
   readonly codes: readonly UsedCode[];
+  /** Where lines of other plans come from; empty: there are none, or they are taxed and booked as the rest. */
+  readonly sources?: readonly LineSource[];
 }
 
 /** Makes terms of what was chosen of a plan's rate, or refuses, beside the field that is not good. */
@@ -60,7 +66,7 @@ export async function choose(
   if (wanted.lastDay !== undefined) requireOpenEnd(rate, wanted.lastDay, wanted.starts);
   const { noTaxBecause, note: _, ...alone } = wanted.own;
   const own = { ...alone, untaxed: noTaxBecause === undefined ? undefined : true };
-  const composed = composeTerms(rate.terms, {
+  const choice = {
     starts: wanted.starts,
     lastDay: wanted.lastDay,
     quantity: wanted.quantity,
@@ -70,9 +76,16 @@ export async function choose(
     extras: extras.taken,
     discounts: codes.map(({ discount }) => discount),
     own,
-  });
+  };
+  const beside = await linesBeside(
+    almanac,
+    wanted,
+    { ...of, host: composeTerms(rate.terms, choice) },
+    within,
+  );
+  const composed = composeTerms(rate.terms, { ...choice, beside: beside.extras });
   const faults = faultsOfOwn(faultsOfTerms(composed), own, {
-    lines: 'lines' in composed ? composed.lines.length : 0,
+    lines: ('lines' in composed ? composed.lines.length : 0) - beside.extras.length,
     discounts: composed.discounts?.length ?? 0,
   });
   if (faults.length > 0)
@@ -87,10 +100,46 @@ export async function choose(
     terms: requireTerms(composed),
     variantId: variant?.id ?? null,
     rateCardId: card?.id ?? null,
-    extras: [...extras.taken, ...ownExtras(own, rate.terms.currency)],
-    answers: answersOf(plan, wanted.answers),
+    extras: [...extras.taken, ...ownExtras(own, rate.terms.currency), ...beside.extras],
+    answers: [...answersOf(plan, wanted.answers), ...beside.answers],
     codes,
+    sources: beside.sources,
   };
+}
+
+/** The lines of other plans that are charged with a subscription, each as its own rate has it; or a refusal beside the one that cannot be. */
+async function linesBeside(
+  almanac: Almanac,
+  wanted: Choice,
+  of: Parameters<typeof choose>[2] & { readonly host: Terms },
+  within: Transaction,
+) {
+  const { rate, host, customerId, group, on } = of;
+  const others: Parameters<typeof linesOfPlans>[0][number][] = [];
+  const answers: InvoiceField[] = [];
+  const { defaultTax } = await settingsOf(almanac, 'taxing', within);
+  const kept = (one: Rate) => ({ taxId: taxOfRate(one, defaultTax), account: optionsOf(one).account });
+  for (const [i, line] of wanted.beside.entries()) {
+    const at = `/beside/${i}`;
+    const other = await Rate.findByPk(line.rateId, { transaction: within });
+    const plan = other && (await Plan.findByPk(other.planId, { transaction: within, rejectOnEmpty: true }));
+    if (!other || !plan) throw new RefusedCommand(422, 'Choose a plan and a rate.', `${at}/rateId`);
+    if (plan.archivedOn !== null || other.archivedOn !== null)
+      throw new RefusedCommand(
+        422,
+        'This rate is archived and not sold any more. Choose another.',
+        `${at}/rateId`,
+      );
+    const apart = whyApart(other.terms, rate.terms);
+    if (apart !== null) throw new RefusedCommand(422, apart, `${at}/rateId`);
+    const choice = { ...line, starts: wanted.starts, codes: [], own: {}, beside: [] };
+    const chosen = await refusedAt(at, () =>
+      choose(almanac, choice, { plan, rate: other, customerId, group, on }, within),
+    );
+    answers.push(...chosen.answers);
+    others.push({ plan: plan.outerName || plan.name, terms: chosen.terms, ...kept(other) });
+  }
+  return { ...linesOfPlans(others, { terms: host, ...kept(rate) }), answers };
 }
 
 /** A last day of one's own stands in the place of the rate's date or of none, never of a number of payments. */

@@ -1,15 +1,15 @@
 import { randomUUID } from 'node:crypto';
 import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
-import { RefusedTerms } from '../../core/terms/fault.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { askForMethod, noteAsked } from '../customers/askForMethod.ts';
-import { insertNote } from '../customers/contacts.ts';
+import { insertContact, insertNote } from '../customers/contacts.ts';
 import type { Customer } from '../customers/Customer.ts';
+import { takeAhead } from '../customers/files.ts';
 import { findMethod, type FoundMethod } from '../customers/findMethod.ts';
 import type { MethodKind } from '../customers/methodMessages.ts';
 import { shipsTo } from '../customers/places.ts';
@@ -36,6 +36,7 @@ import {
   requireKeptCard,
   type Acceptance,
 } from './paying.ts';
+import { refusedAt } from './refusedAt.ts';
 import { duesOf, reckon, requireAsShown, type Reckoning } from './reckon.ts';
 
 const AGREED: Readonly<Record<MethodKind, string>> = {
@@ -77,7 +78,7 @@ export async function enrolCustomer(
     const also: string[] = [];
     for (const [i, choice] of wanted.also.entries())
       also.push(
-        await besides(`/also/${i}`, () =>
+        await refusedAt(`/also/${i}`, () =>
           takeUpAlso(almanac, { wanted, choice, first, on, channel }, within),
         ),
       );
@@ -111,19 +112,6 @@ async function takeUpAlso(
   const reckoning = await reckon(almanac, choice, { customerId, group: '', on }, within);
   const taken = { reckoning, reckoningId: null, wanted: acceptance, card: null, on, channel };
   return (await takeUp(almanac, taken, within)).id;
-}
-
-/** Whatever is refused of a part stands beside that part. */
-async function besides<T>(at: string, work: () => Promise<T>): Promise<T> {
-  try {
-    return await work();
-  } catch (error) {
-    if (error instanceof RefusedTerms)
-      throw new RefusedTerms(error.faults.map((fault) => ({ ...fault, pointer: `${at}${fault.pointer}` })));
-    if (error instanceof RefusedCommand)
-      throw new RefusedCommand(error.status, error.message, `${at}${error.faults[0]?.pointer ?? ''}`);
-    throw error;
-  }
 }
 
 /** Accepts a reckoning that was made before, as it was made: no later price, tax or code changes it. */
@@ -177,7 +165,7 @@ interface Taken {
 async function takeUp(almanac: Almanac, taken: Taken, within: Transaction): Promise<Enrolled> {
   const { reckoning, wanted, card, on, channel } = taken;
   const { rate, plan, terms } = reckoning;
-  const paying = payingOf(rate, wanted);
+  const paying = payingOf(rate, wanted, terms);
   const invoiceFields = await invoiceFieldsOf(almanac, wanted.invoiceFields, within);
   const customer = await customerOf(almanac, wanted.customer, on, within);
   const paidAs = await paymentKindOf(wanted, { customerId: customer.id }, within);
@@ -209,6 +197,9 @@ async function takeUp(almanac: Almanac, taken: Taken, within: Transaction): Prom
     { channel, on, by: askerNow().who, policyId },
     within,
   );
+  await takeAhead(almanac, wanted.files, { customerId, subscriptionId: id }, within);
+  for (const [i, contact] of wanted.contacts.entries())
+    await refusedAt(`/contacts/${i}`, () => insertContact(almanac, { customerId, contact, on }, within));
   if (wanted.staffNote !== '')
     await insertNote(almanac, { customerId, subscriptionId: id, says: wanted.staffNote, on }, within);
   if (wanted.rateOnce) await setArchivedWithin(almanac, 'rate', rate.id, true, on, within);

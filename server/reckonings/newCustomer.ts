@@ -5,6 +5,7 @@ import { sayCountry } from '../../core/words/countries.ts';
 import type { Almanac } from '../almanac.ts';
 import { Customer } from '../customers/Customer.ts';
 import { ownFieldsOf, requirePostcode } from '../customers/places.ts';
+import { requireTaxNumber } from '../customers/taxNumbers.ts';
 import { groupNamed } from '../customers/groups.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { CONTACT_FIELDS, type ContactField } from '../settings/messages.ts';
@@ -56,6 +57,7 @@ async function makeCustomer(
   requirePostcode(who.postcode, who.country, '/customer/postcode');
   if (who.shipping)
     requirePostcode(who.shipping.postcode, who.shipping.country, '/customer/shipping/postcode');
+  requireTaxNumber(who.tax_number, who.country, '/customer/tax_number');
   const fields = ownFieldsOf(who.fields, setup, '/customer/fields');
   if (!who.another) await requireNewAddress(almanac, who.email, within);
   const { tax_number: taxNumber, tax_exempt: taxExempt, country, group, another: _, ...facts } = who;

@@ -18,8 +18,9 @@ export type Acceptance = z.output<typeof acceptanceSchema>;
 /**
  * How a subscription is paid: with a card or a bank account that is charged by itself or waits for its holder, or by invoice. A
  * trial may start without one where the rate says what becomes of it at its end; anything may where it is asked for.
+ * @param terms what the rate comes to with what is agreed otherwise: it may have another trial, or none
  */
-export function payingOf(rate: Rate, wanted: Acceptance) {
+export function payingOf(rate: Rate, wanted: Acceptance, terms: object = rate.terms) {
   const { pays } = wanted;
   const { methods, withoutMethod } = optionsOf(rate);
   const accepts = (way: (typeof methods)[number]) => methods.includes(way);
@@ -36,7 +37,7 @@ export function payingOf(rate: Rate, wanted: Acceptance) {
     throw new RefusedCommand(422, 'This rate is not paid by bank debit.', '/pays');
   const isGiven = given !== null;
   const isAsked = (pays === 'mail' || pays === 'link') && !isGiven;
-  const waits = 'trial' in rate.terms && withoutMethod !== 'needed' && !isGiven;
+  const waits = 'trial' in terms && withoutMethod !== 'needed' && !isGiven;
   if (pays === 'invoice')
     return { collects: 'by hand' as const, needsCard: false, withoutMethod: null, isAsked: false };
   const without = waits ? withoutMethod : isAsked ? ('wait' as const) : null;

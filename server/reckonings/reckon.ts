@@ -80,7 +80,7 @@ async function usualPlace(customerId: string | null, within: Transaction): Promi
 /** The first charges of a reckoning for somebody, by the taxes and working days in force. */
 export async function duesOf(
   almanac: Almanac,
-  reckoning: Pick<Reckoning, 'rate' | 'terms' | 'place'>,
+  reckoning: Pick<Reckoning, 'rate' | 'terms' | 'place' | 'sources'>,
   who: TaxedAs,
   within: Transaction,
 ): Promise<FirstDue[]> {
@@ -103,7 +103,7 @@ export async function sayReckoning(
 
 async function factsOf(
   almanac: Almanac,
-  { rate, terms, place }: Pick<Reckoning, 'rate' | 'terms' | 'place'>,
+  { rate, terms, place, sources = [] }: Pick<Reckoning, 'rate' | 'terms' | 'place' | 'sources'>,
   who: TaxedAs,
   within: Transaction,
 ) {
@@ -113,7 +113,7 @@ async function factsOf(
   const { country: home } = await settingsOf(almanac, 'business', within);
   const shift = (await shiftsOf(almanac, within))[paidAs];
   return {
-    ...{ terms, shift, country, region, tax_exempt: taxExempt },
+    ...{ terms, shift, country, region, tax_exempt: taxExempt, line_sources: sources },
     tax_id: taxOfRate(rate, defaultTax),
     works_by: shift === null ? null : (country ?? home),
   };

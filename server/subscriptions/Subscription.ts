@@ -20,6 +20,7 @@ import {
   table,
 } from '../db/columns.ts';
 import type { WalkPosition } from '../../core/listing/walkPosition.ts';
+import type { LineSource } from '../../core/terms/law.ts';
 import type { ChosenExtra } from '../../core/offer/extras.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
@@ -70,6 +71,8 @@ export class Subscription extends Model<
   declare withoutMethod: CreationOptional<WithoutMethod | null>;
   /** Where it is served or shipped to; null: where its customer is billed. */
   declare servedAt: CreationOptional<Place | null>;
+  /** Lines of other plans, with the taxes and accounts of their own rates; null: there are none. It only ever grows. */
+  declare lineSources: CreationOptional<LineSource[] | null>;
   /** The method that is charged for it before the customer's others. */
   declare ownMethodId: CreationOptional<string | null>;
 
@@ -106,6 +109,7 @@ export class Subscription extends Model<
         withoutMethod: textOrNone(),
         ownMethodId: referenceOrNone(),
         servedAt: jsonOrNone(),
+        lineSources: jsonOrNone(),
       },
       table(sequelize, 'subscriptions'),
     );

@@ -12,9 +12,6 @@ import { settingsOf } from '../settings/settings.ts';
 import { lockedSubscription } from './lock.ts';
 import { Subscription } from './Subscription.ts';
 
-/** Under this a place stands on invoices. */
-export const PLACE_LABEL = 'For';
-
 /**
  * Changes where a subscription is served or shipped to; null: where its customer is billed. Invoices from now on carry it, and
  * their taxes are those of the place; what is issued stays as it is.
@@ -33,16 +30,12 @@ export function changePlace(almanac: Almanac, id: string, given: Place | null): 
       { given: given ?? undefined, usual },
       await settingsOf(almanac, 'customers', within),
     );
-    const others = subscription.invoiceFields.filter(({ label }) => label !== PLACE_LABEL);
     const before = subscription.servedAt && sayPlace(subscription.servedAt, sayCountry);
     const after = place && sayPlace(place, sayCountry);
-    await subscription.update(
-      {
-        servedAt: place,
-        invoiceFields: after === null ? others : [...others, { label: PLACE_LABEL, value: after }],
-      },
-      { transaction: within },
-    );
+    // Due dates that move to a day that is worked go by the calendar of the place.
+    const { country: home } = await settingsOf(almanac, 'business', within);
+    const worksBy = subscription.worksBy === null ? null : (place?.country ?? customer.country ?? home);
+    await subscription.update({ servedAt: place, worksBy }, { transaction: within });
     noteAltered(within, id);
     await recordDone(
       almanac,

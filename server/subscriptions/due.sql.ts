@@ -8,6 +8,7 @@ import type { Foreseen } from '../../core/forecast/foresee.ts';
 import { FORESEEN_COLUMNS, foreseenValues } from '../forecast/foresight.sql.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
 import { inTurn, isOfSubscription } from '../customers/inTurn.ts';
+import type { Place } from '../customers/placeMessages.ts';
 import type { PaymentMethod } from '../customers/PaymentMethod.ts';
 import type { SubscriptionState, WithoutMethod } from './states.ts';
 
@@ -26,6 +27,7 @@ export interface DueSubscription extends LawFacts {
   readonly withoutMethod: WithoutMethod | null;
   readonly invoiceFields: readonly InvoiceField[];
   readonly account: string;
+  readonly servedAt: Place | null;
   readonly ownMethodId: string | null;
   readonly methodState: PaymentMethod['state'] | null;
   readonly name: string;
@@ -50,7 +52,7 @@ export function lockDue(
     `select s.id::text, s.customer_id::text as "customerId", s.rate_id::text as "rateId", s.terms, s.walk, s.state,
        s.starts_on as "startsOn", s.trial_ends_on as "trialEndsOn", s.ends_on as "endsOn", s.collects, s.invoicing,
        s.without_method as "withoutMethod", s.invoice_fields as "invoiceFields",
-       ${LAW_COLUMNS},
+       ${LAW_COLUMNS}, s.served_at as "servedAt",
        coalesce(v.options ->> 'account', '') as account, m.state as "methodState", s.own_method_id::text as "ownMethodId",
        c.name, c.organisation, concat_ws(E'\\n', nullif(c.address, ''), nullif(c.postcode, '')) as address, c.tax_number as "taxNumber",
        case when coalesce(g.first_letter, true) then coalesce(g.first_words, '') end as "firstWords"

@@ -26,6 +26,7 @@ const COLUMNS = {
   without_method: 'text',
   own_method_id: 'bigint',
   served_at: 'jsonb',
+  line_sources: 'jsonb',
   ...FORESEEN_COLUMNS,
 } as const;
 

@@ -42,6 +42,7 @@ export interface Enrolment {
       | 'withoutMethod'
       | 'ownMethodId'
       | 'servedAt'
+      | 'lineSources'
     >
   >;
 }
@@ -96,11 +97,13 @@ export async function enrolAll(
     const lawFacts = {
       ...{ terms, tax_id, works_by, shift, country: place?.country ?? customer.country },
       ...{ region: place ? place.region : customer.region, tax_exempt: customer.taxExempt },
+      line_sources: facts.lineSources ?? null,
     };
     let foreseen: Foreseen | null = null;
     if (by) {
-      const { country: lives, region, tax_exempt } = lawFacts;
-      const alike = [placeOfTerms, tax_id, shift, works_by, lives, region, tax_exempt].join('|');
+      const { country: lives, region, tax_exempt, line_sources } = lawFacts;
+      const sources = line_sources && JSON.stringify(line_sources);
+      const alike = [placeOfTerms, tax_id, shift, works_by, lives, region, tax_exempt, sources].join('|');
       foreseen =
         foresight.get(alike) ??
         foreseenOf(
@@ -123,6 +126,7 @@ export async function enrolAll(
       without_method: facts.withoutMethod ?? null,
       own_method_id: facts.ownMethodId ?? null,
       served_at: place && JSON.stringify(place),
+      line_sources: facts.lineSources ? JSON.stringify(facts.lineSources) : null,
       ...(foreseen ? foreseenValues(foreseen) : UNFORESEEN),
     };
     return { row, foreseen, currency: terms.currency };

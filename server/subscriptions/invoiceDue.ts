@@ -5,7 +5,9 @@ import type { Payment } from '../../core/listing/payment.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import type { Almanac } from '../almanac.ts';
+import { sayCountry } from '../../core/words/countries.ts';
 import { keepCredit } from '../customers/credit.ts';
+import { sayPlace } from '../customers/placeMessages.ts';
 import { askToPay } from '../invoices/askToPay.ts';
 import { foreseenOf } from '../forecast/foresee.ts';
 import { storeCharges } from '../forecast/foresight.sql.ts';
@@ -71,7 +73,7 @@ export function invoiceDue(
 
 /** What is to be invoiced, how far that brings a subscription, and the day on which there is more to invoice. */
 interface Computed {
-  readonly invoices: readonly Pick<InvoiceToWrite, 'payment' | 'dues' | 'lawTax'>[];
+  readonly invoices: readonly Pick<InvoiceToWrite, 'payment' | 'dues' | 'lawTaxes'>[];
   readonly walk: WalkPosition | null;
   readonly next: Day | null;
 }
@@ -92,10 +94,18 @@ function computeEach(subscription: DueSubscription, terms: CompiledTerms, today:
   const invoices: Computed['invoices'][number][] = [];
   let next: Payment | null;
   for (next = walk.next(); next !== null && dayOf(next) <= today; next = walk.next()) {
-    invoices.push({ payment: next, dues: [], lawTax: terms.taxOn?.(next.from) ?? null });
+    invoices.push({ payment: next, dues: [], lawTaxes: lawTaxesOn(terms, next.from) });
     reached = walk.position();
   }
   return { invoices, walk: reached, next: next && dayOf(next) };
+}
+
+/** The taxes that the law asks for on a day: of most lines, and of each that is taxed apart. */
+function lawTaxesOn({ taxOn, taxedApart = [] }: CompiledTerms, day: Day): InvoiceToWrite['lawTaxes'] {
+  return {
+    most: taxOn?.(day) ?? null,
+    apart: new Map(taxedApart.map((line) => [line, taxOn?.(day, line) ?? null])),
+  };
 }
 
 /** The day on which each payment is invoiced. While a trial may still end without a card, nothing after it is before its time. */
@@ -117,12 +127,12 @@ function computeWhole(subscription: DueSubscription, terms: CompiledTerms, today
   if (subscription.walk !== null) return { invoices: [], walk: subscription.walk, next: null };
   const begins = new PaymentWalk(terms).next()?.from ?? null;
   if (begins === null || begins > today) return { invoices: [], walk: null, next: begins };
-  const lawTax = terms.taxOn?.(begins) ?? null;
+  const lawTaxes = lawTaxesOn(terms, begins);
   const walk = new PaymentWalk(taxedAtOnce(terms));
   const payments: Payment[] = [];
   for (let payment = walk.next(); payment !== null; payment = walk.next()) payments.push(payment);
   const [first] = payments;
-  const invoices = first ? [{ payment: wholeOf(first, payments), dues: payments, lawTax }] : [];
+  const invoices = first ? [{ payment: wholeOf(first, payments), dues: payments, lawTaxes }] : [];
   return { invoices, walk: walk.position(), next: null };
 }
 
@@ -131,10 +141,12 @@ function toWrite(
   invoice: Computed['invoices'][number],
   parties: InvoiceParties,
 ): InvoiceToWrite {
-  const { id, customerId, terms, invoiceFields, account } = subscription;
+  const { id, customerId, terms, invoiceFields, account, servedAt, line_sources: sources } = subscription;
   return {
     ...invoice,
     ...{ subscriptionId: id, customerId, currency: terms.currency, parties, fields: invoiceFields, account },
+    at: servedAt && sayPlace(servedAt, sayCountry),
+    accounts: new Map((sources ?? []).map((source) => [source.line, source.account])),
   };
 }
 

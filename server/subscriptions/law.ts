@@ -5,7 +5,7 @@ import type { PaymentKind } from '../settings/messages.ts';
 import { settingsOf } from '../settings/settings.ts';
 
 /** Select these beside `s.terms`, of a subscription `s` and its customer `c`: with them they are the facts of the law. */
-export const LAW_COLUMNS = `s.tax_id, s.works_by, s.shift, coalesce(s.served_at ->> 'country', c.country) as country,
+export const LAW_COLUMNS = `s.tax_id, s.line_sources, s.works_by, s.shift, coalesce(s.served_at ->> 'country', c.country) as country,
   coalesce(s.served_at ->> 'region', c.region) as region, c.tax_exempt`;
 
 /** The taxes and calendars as they are set now. */

@@ -6,6 +6,8 @@ import type { ChosenExtra } from '../../core/offer/extras.ts';
 import type { LawData } from '../../core/terms/law.ts';
 import type { PaymentKind, SectionValue } from '../settings/messages.ts';
 import type { Thread } from '../../core/thread/thread.ts';
+import { contactSchema } from '../customers/contactMessages.ts';
+import { enrolmentFilesSchema } from '../customers/fileMessages.ts';
 import { placeSchema, type Place } from '../customers/placeMessages.ts';
 import { METHOD_ROLES } from '../customers/methodMessages.ts';
 import type { SubscriptionState, WithoutMethod } from './states.ts';
@@ -54,6 +56,8 @@ const ownTermsSchema = z.strictObject({
     )
     .max(20, 'At most 20 lines.')
     .optional(),
+  /** Days of a trial instead of the rate's; 0: none. */
+  trialDays: z.int('Give a number of days.').min(0).max(366, 'At most 366 days.').optional(),
   /** Stands on every invoice. */
   note: z.string().trim().max(500, 'At most 500 characters.').optional(),
 });
@@ -63,12 +67,9 @@ const ownFieldsSchema = z
   .record(z.string().max(60), z.string().trim().max(500, 'At most 500 characters.'))
   .default({});
 
-/** What is chosen of a plan's rate: what a reckoning is made of. */
-export const choiceSchema = z.strictObject({
+/** What is chosen of a rate, whether it begins by itself or its lines are charged with another. */
+const lineChoice = {
   rateId: id,
-  starts: z.iso.date('Give the day it starts on.'),
-  /** The last day served, of this subscription alone; absent: as the rate says. */
-  lastDay: z.iso.date('Give the last day.').optional(),
   quantity: z.int().min(1).max(1_000_000_000).optional(),
   /** The customer's own amount, where the rate leaves it to them; major units. */
   amount: typedAmount.optional(),
@@ -80,9 +81,19 @@ export const choiceSchema = z.strictObject({
   extras: z.record(z.string().max(60), z.int().min(0).max(1_000_000)).default({}),
   /** What the plan asks, by its labels. */
   answers: z.record(z.string().max(80), z.string().trim().max(1000, 'At most 1,000 characters.')).default({}),
+};
+
+/** What is chosen of a plan's rate: what a reckoning is made of. */
+export const choiceSchema = z.strictObject({
+  ...lineChoice,
+  starts: z.iso.date('Give the day it starts on.'),
+  /** The last day served, of this subscription alone; absent: as the rate says. */
+  lastDay: z.iso.date('Give the last day.').optional(),
   /** Codes of discounts, more than one only where each stacks, or of a rate card. */
   codes: z.array(z.string().trim().min(1).max(40)).max(5, 'At most 5 codes.').default([]),
   own: ownTermsSchema.default({}),
+  /** Rates of other plans whose lines are charged with it, on its dates. */
+  beside: z.array(z.strictObject(lineChoice)).max(5, 'At most 5 other plans.').default([]),
   /** Where it is served or shipped to; absent: goods go to the customer's shipping address, all else is served where they live. */
   place: placeSchema.optional(),
 });
@@ -125,6 +136,10 @@ export const acceptanceSchema = z.strictObject({
   firstLetter: z.boolean().default(true),
   /** The rate was made for this customer alone: it is archived once it is taken. */
   rateOnce: z.boolean().default(false),
+  /** People beside the customer who get letters too, from the first on. */
+  contacts: z.array(contactSchema).max(5, 'At most 5 at once.').default([]),
+  /** Documents that were sent ahead, and the letters that they go with. */
+  files: enrolmentFilesSchema,
   /** A note for staff alone, kept with the subscription. */
   staffNote: z.string().trim().max(4000, 'At most 4,000 characters.').default(''),
   /** What a card that is given now is to be: the primary one, the fallback, or this subscription's own. */

@@ -8,6 +8,7 @@ import { TAX_RATE_PLACES, type CompiledTax } from '../../core/agreed/terms.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import type { Almanac } from '../almanac.ts';
 import { inBatches } from '../db/inBatches.ts';
+import type { KeptLawTax } from '../invoices/invoiceParts.ts';
 import { BREACHES, firstOf } from './breaches.ts';
 import { paymentsAreCharges } from './charges.ts';
 import type { Finding } from './finding.ts';
@@ -54,7 +55,7 @@ interface Issued {
     from: string;
     total: string;
     credit: string;
-    law_tax: { rate: string; mode: 'exclusive' | 'inclusive' } | null;
+    law_tax: KeptLawTax | null;
   }[];
 }
 
@@ -85,7 +86,7 @@ const BATCH = 500;
 
 function issuedAfter({ db }: Almanac, after: string): Promise<Issued[]> {
   return db.rows<Issued>(
-    `select s.id::text, s.terms, s.tax_id is not null as by_law, s.invoicing = 'whole' as whole,
+    `select s.id::text, s.terms, (s.tax_id is not null or s.line_sources is not null) and s.terms -> 'tax' is null as by_law, s.invoicing = 'whole' as whole,
        s.carried_walk as carried, s.carried_invoices,
        s.state not in ('lapsed', 'ended') and s.held_on is null as goes_on,
        case when s.state = 'ended' and s.held_on is null then s.closed_on end as ended_on,
@@ -109,9 +110,10 @@ function faultOf(one: Issued, lastTurned: number): { says: string; isMissing: bo
     };
   }
   // Where tax was left to the law, it is as each invoice recorded it.
-  const taxes = new Map(invoices.map(({ from, law_tax }) => [toDay(from), taxFrom(law_tax)]));
-  const taxOn = by_law ? (day: number) => taxes.get(day) ?? null : undefined;
-  const compiled = compileTerms(terms, taxOn);
+  const taxes = new Map(invoices.map(({ from, law_tax }) => [toDay(from), law_tax]));
+  const apart = [...new Set(invoices.flatMap(({ law_tax }) => Object.keys(law_tax?.apart ?? {})))];
+  const taxOn = by_law ? (day: number, line?: string) => taxFrom(taxes.get(day), line) : undefined;
+  const compiled = compileTerms(terms, taxOn, apart);
   let walk = new PaymentWalk(compiled);
   let differs = firstThatDiffers(walk, invoices);
   if (differs !== null && carried !== null && mayHaveSettledOtherwise(terms)) {
@@ -175,13 +177,17 @@ function isEndOf(terms: Terms, endedOn: string | null): boolean {
 function isWhole(terms: Terms, byLaw: boolean, invoices: Issued['invoices']): boolean {
   const [invoice, ...more] = invoices;
   if (!invoice || more.length > 0) return false;
-  const tax = taxFrom(invoice.law_tax);
-  const walk = new PaymentWalk(compileTerms(terms, byLaw ? () => tax : undefined));
+  const { law_tax } = invoice;
+  const taxOn = byLaw ? (_day: number, line?: string) => taxFrom(law_tax, line) : undefined;
+  const walk = new PaymentWalk(compileTerms(terms, taxOn, Object.keys(law_tax?.apart ?? {})));
   let total = 0n;
   for (let payment = walk.next(); payment !== null; payment = walk.next()) total += payment.money.total;
   return total === BigInt(invoice.total);
 }
 
-function taxFrom(tax: { rate: string; mode: 'exclusive' | 'inclusive' } | null): CompiledTax | null {
-  return tax && { rate: parseDecimal(tax.rate, TAX_RATE_PLACES), mode: tax.mode };
+/** A tax as an invoice recorded it: of a line that was taxed apart, or else of most lines. */
+function taxFrom(recorded: KeptLawTax | null | undefined, line?: string): CompiledTax | null {
+  const { rate, mode } = (line === undefined ? recorded : recorded?.apart?.[line]) ?? {};
+  if (rate === undefined || mode === undefined) return null;
+  return { rate: parseDecimal(rate, TAX_RATE_PLACES), mode };
 }

@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
 import { toDay } from '../../core/dates/day.ts';
 import type { TaxSaid } from '../../core/words/sayTax.ts';
-import { Law, type LawData, type LawFacts } from '../../core/terms/law.ts';
+import { Law, type LawData, type LawFacts, type LineSource } from '../../core/terms/law.ts';
 import type { CompiledTerms } from '../../core/agreed/terms.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import type { PaymentKind } from '../../server/settings/messages.ts';
@@ -21,14 +21,14 @@ export function useLaw(
   taxId: string | null | undefined,
   customer: Customer = {},
   paidAs: PaymentKind = 'card',
-): (terms: Terms) => CompiledTerms {
+): (terms: Terms, sources?: readonly LineSource[]) => CompiledTerms {
   const { data: form } = useAnswer<EnrolmentForm>('/api/enrolment-form');
   const { country = null, region = '', tax_exempt = '' } = customer;
   return useMemo(() => {
     const law = new Law(form?.law ?? NO_LAW);
     const home = form?.law.homeCountry ?? '';
     const shift = form?.shifts[paidAs] ?? null;
-    return (terms) =>
+    return (terms, sources) =>
       law.compile({
         terms,
         tax_id: taxId === undefined ? (form?.defaultTax ?? null) : taxId,
@@ -37,6 +37,7 @@ export function useLaw(
         country,
         region,
         tax_exempt,
+        line_sources: sources ?? null,
       });
   }, [form, taxId, country, region, tax_exempt, paidAs]);
 }

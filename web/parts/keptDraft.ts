@@ -41,11 +41,26 @@ export function readKept<Draft extends object>(
   if (stored === null) return null;
   try {
     const { at, draft } = JSON.parse(stored) as { at: string; draft: Partial<Draft> };
-    const whole = { ...initial, ...draft };
+    const whole = laidOver(initial, draft);
     return JSON.stringify(whole) === JSON.stringify(initial) ? null : { draft: whole, at };
   } catch {
     return null; // of an earlier version of the form
   }
+}
+
+/** What was kept over what the form begins with, part by part: a form that has grown since has what is new as it begins. */
+function laidOver<Draft extends object>(initial: Draft, kept: Partial<Draft>): Draft {
+  const isPlain = (value: unknown): value is object =>
+    typeof value === 'object' && value !== null && !Array.isArray(value);
+  const entries = Object.entries(initial).map(([name, begins]: [string, unknown]) => {
+    const value: unknown = (kept as Record<string, unknown>)[name];
+    return [name, isPlain(begins) && isPlain(value) ? { ...begins, ...value } : value];
+  });
+  return {
+    ...initial,
+    ...kept,
+    ...Object.fromEntries(entries.filter(([, value]) => value !== undefined)),
+  } as Draft;
 }
 
 /** Keeps a draft under a name, or nothing where it is what the form begins with. */

@@ -1,16 +1,17 @@
 import { Box, Button, Flex, Link as TextLink, Text } from '@chakra-ui/react';
 import { useRef, useState } from 'react';
 import { sayDate } from '../../../core/words/date.ts';
-import type { FileView } from '../../../server/customers/fileMessages.ts';
-import { remove, upload, withQuery } from '../../api/client.ts';
+import { FILE_LETTERS, type FileLetters, type FileView } from '../../../server/customers/fileMessages.ts';
+import { put, remove, upload, withQuery } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { useAct } from '../../api/useAct.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
+import { SelectField } from '../../parts/TextField.tsx';
 import { Outcome } from '../../parts/Outcome.tsx';
 
 const SAID = { tooLarge: 'A document has at most 5 MB.', notTaken: 'The document was not taken.' };
 
-/** The documents kept with a customer, for staff alone. */
+/** The documents kept with a customer: for staff alone, or to go with letters. */
 export function Files({ customerId }: { readonly customerId: string }) {
   const path = `/api/customers/${customerId}/files`;
   const { data: files } = useAnswer<FileView[]>(path);
@@ -48,7 +49,7 @@ export function Files({ customerId }: { readonly customerId: string }) {
           None. A contract, a certificate or a picture can be kept here: at most 5 MB each.
         </Text>
       )}
-      {files.map(({ id, name, kind, size, addedOn, addedBy, plan }) => (
+      {files.map(({ id, name, kind, size, addedOn, addedBy, plan, goesWith }) => (
         <Flex
           key={id}
           gap="3"
@@ -64,9 +65,30 @@ export function Files({ customerId }: { readonly customerId: string }) {
           <Text color="muted" fontSize="13px">
             {kind}, {saySize(size)}, {sayDate(addedOn)}, {addedBy}
             {plan ? `, ${plan}` : ''}
+            {goesWith === 'nothing' ? '' : `, ${FILE_LETTERS[goesWith]}`}
           </Text>
           <ForWriters>
             <Box ml="auto">
+              <SelectField
+                label=""
+                aria-label={`Letters that ${name} goes with`}
+                w="240px"
+                value={goesWith}
+                onChange={(event) =>
+                  void acting.act(
+                    () => put(`${path}/${id}`, { goesWith: event.target.value as FileLetters }),
+                    `${name} goes ${FILE_LETTERS[event.target.value as FileLetters]}.`,
+                  )
+                }
+              >
+                {Object.entries(FILE_LETTERS).map(([value, says]) => (
+                  <option key={value} value={value}>
+                    {says}
+                  </option>
+                ))}
+              </SelectField>
+            </Box>
+            <Box>
               {leaving === id ? (
                 <>
                   <Button

@@ -77,6 +77,7 @@ function Chosen({ id }: { readonly id: string }) {
       <Text color="muted" mb="3">
         {letter.fate || 'Waiting to be sent'}
       </Text>
+      {letter.files.length > 0 && <Text mb="3">With it: {letter.files.join(', ')}</Text>}
       <Box borderWidth="1px" borderColor="lines" borderRadius="md" overflow="hidden">
         <iframe
           title={`Letter: ${letter.subject}`}

@@ -1,5 +1,5 @@
-import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
-import { useEffect, useMemo, useRef } from 'react';
+import { Box, Button, Grid, Text } from '@chakra-ui/react';
+import { lazy, Suspense, useCallback, useEffect, useMemo, useRef } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import type { CustomerView } from '../../../server/customers/messages.ts';
 import type { PlanView } from '../../../server/plans/messages.ts';
@@ -9,32 +9,21 @@ import { firstDues } from '../../../core/listing/firstDues.ts';
 import { post, Problem } from '../../api/client.ts';
 import { giveCard, tokenForBank } from '../../api/gateway.ts';
 import type { Terms } from '../../../core/terms/schema.ts';
-import { sayAgreed } from '../../../core/words/sayAgreed.ts';
 import { useLaw, useTaxSaid } from '../../api/useLaw.ts';
 import { useAnswer, useGateways } from '../../api/hooks.ts';
-import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
 import { goToField } from '../../frame/pageForm.ts';
 import { useFrame } from '../../frame/useFrame.ts';
 import { entryOf } from '../../parts/CardFields.tsx';
 import { Confirm } from '../../parts/Confirm.tsx';
-import { FirstPayment } from '../../parts/FirstPayment.tsx';
 import { KeptNote } from '../../parts/KeptNote.tsx';
-import { PricesBeside } from '../../parts/PricesBeside.tsx';
-import { TermsPreview } from '../../parts/TermsPreview.tsx';
-import { TextField } from '../../parts/TextField.tsx';
 import { useKeptDraft } from '../../parts/keptDraft.ts';
 import { useDraftForm } from '../../parts/useDraftForm.ts';
-import { ContactFields, lawOf } from './ContactFields.tsx';
+import { lawOf } from './ContactFields.tsx';
+import { NewWho } from './enrol/NewWho.tsx';
 import { ChoiceFields } from './enrol/ChoiceFields.tsx';
-import {
-  fieldOf,
-  messageOf,
-  missingOf,
-  newEnrolment,
-  requiredOf,
-  type EnrolDraft,
-} from './enrol/enrolDraft.ts';
+import { fieldOf, messageOf, missingOf, newEnrolment, type EnrolDraft } from './enrol/enrolDraft.ts';
 import { useRecurring } from './enrol/useRecurring.ts';
 import { PayFields } from './enrol/PayFields.tsx';
 import { MoreFields } from './enrol/MoreFields.tsx';
@@ -42,10 +31,17 @@ import { PlaceOf, usualPlace } from './enrol/PlaceOf.tsx';
 import { payingOf } from './enrol/paying.ts';
 import { InvoiceWords } from './enrol/InvoiceWords.tsx';
 import { letterOf } from './enrol/letterOf.ts';
-import { AlsoFields } from './enrol/AlsoFields.tsx';
+import { NO_CHOICE, type ComputedChoice } from './enrol/choice.ts';
+import { EnrolMargin } from './enrol/EnrolMargin.tsx';
+import { insideOf, useAlso } from './enrol/useAlso.ts';
 import { RateField } from './enrol/RateField.tsx';
 import { useChoice } from './enrol/useChoice.ts';
-import { SameAddress, useChosenCustomer, useMethods, useSameAddress, WhoField } from './enrol/WhoField.tsx';
+import { useChosenCustomer, useMethods, useSameAddress, WhoField } from './enrol/WhoField.tsx';
+
+/** Comes only where there is another plan. */
+const AlsoFields = lazy(() => import('./enrol/AlsoFields.tsx'));
+/** So many others can be taken with the first. */
+const MOST_ALSO = 5;
 
 /** So many of the first charges are held against what the server comes to. */
 const SHOWN = 12;
@@ -90,10 +86,13 @@ function Enrol(props: {
   // A card for this alone need not serve what the customer has already.
   const isOwn = hasCard && draft.cardRole === 'own';
   const purpose = { rateId, customerId: isOwn ? '' : customerId };
-  const { gateway, others, bank } = useGateways(purpose);
+  const { gateway, others: otherGateways, bank } = useGateways(purpose);
   const group = who === 'new' ? (contact.group ?? '').trim() : '';
+  const first = plans.flatMap(({ rates }) => rates).find(({ id }) => id === rateId);
+  const others = useAlso({ plans, also: draft.also, starts, customerId, first });
   const chosen = useChoice({
     ...{ plans, rateId, choice, starts, lastDay: draft.lastDay, own: draft.own, customerId, group },
+    beside: insideOf(others),
   });
   const { plan, rate, computed, cards, variantId, codeSays, codeHint } = chosen;
   const isGoods = plan?.kind === 'goods';
@@ -116,8 +115,16 @@ function Enrol(props: {
     draft.methodId === '' ? role === 'primary' : id === draft.methodId,
   );
   const fileIsBank = onFile?.kind === 'bank account';
-  const paying = payingOf(rate, { pays: draft.pays, card: draft.card, hasCard, gateway, bank, fileIsBank });
-  const compile = useLaw(rate?.taxId, customerLaw, paying.paidAs);
+  const paying = payingOf(rate, {
+    ...{ pays: draft.pays, card: draft.card, hasCard, gateway, bank, fileIsBank },
+    ...(computed ? { hasTrial: computed.terms.trial !== undefined } : {}),
+  });
+  const readByLaw = useLaw(rate?.taxId, customerLaw, paying.paidAs);
+  const sources = JSON.stringify(computed?.sources ?? []);
+  const compile = useCallback(
+    (terms: Terms) => readByLaw(terms, JSON.parse(sources) as ComputedChoice['sources']),
+    [readByLaw, sources],
+  );
   const asksHolder = gateway?.holder === 'required';
   const sameAddress = who === 'new' ? known?.name : undefined;
   const agreed = computed?.agreed ?? null;
@@ -126,7 +133,7 @@ function Enrol(props: {
   const facts = {
     asksHolder,
     hasAddress: usual !== null,
-    plans,
+    others,
     businessDate,
     plan,
     rate,
@@ -155,7 +162,7 @@ function Enrol(props: {
         ...given,
       }).catch(askAnew);
       kept.forget();
-      await navigate(draft.also.length === 0 ? `/subscriptions/${id}` : `/customers/${of}`);
+      await navigate(others.every(({ inside }) => inside) ? `/subscriptions/${id}` : `/customers/${of}`);
     },
   });
   /** What was shown is not what it comes to any more: it is asked for anew, and stands in the margin. */
@@ -182,7 +189,7 @@ function Enrol(props: {
   const faultAt = (field: string) => {
     const said = enrolment.faultAt(field);
     const isTold =
-      tried || /^(amount$|quantity$|extra:|own\/(termDays|billingDay|setUp|discount))/.test(field);
+      tried || /^(amount$|quantity$|extra:|own\/(termDays|trialDays|billingDay|setUp|discount))/.test(field);
     return said ?? (isTold ? computed?.faults.get(field) : undefined);
   };
   const demanded = (field: string, says: string, isEmpty: boolean) =>
@@ -211,32 +218,11 @@ function Enrol(props: {
       title="Enrol a customer"
       onSubmit={enrolment.confirm}
       margin={
-        <>
-          <MarginHeading>What will be charged</MarginHeading>
-          {computed === null ? (
-            <Text color="muted">Choose a plan to see its charges, day by day.</Text>
-          ) : (
-            <>
-              {computed.card && (
-                <PricesBeside
-                  title={`By the rate card ${computed.card.name}`}
-                  headings={['Ordinarily', 'By the card']}
-                  note={tax?.mode === 'exclusive' ? ' without tax' : ''}
-                  lines={computed.besides}
-                  currency={String(computed.terms.currency)}
-                />
-              )}
-              {computed.agreed !== null && (
-                <Text mb="2" fontWeight="500">
-                  {sayAgreed(computed.agreed, starts > businessDate ? starts : businessDate, tax)}
-                </Text>
-              )}
-              <Box data-field="shown" tabIndex={-1}>
-                <TermsPreview terms={computed.terms} today={businessDate} compile={compile} />
-                {compiled && <FirstPayment terms={compiled} currency={String(computed.terms.currency)} />}
-              </Box>
-            </>
-          )}
+        <EnrolMargin
+          {...{ computed, compile, compiled, tax, starts, shown, others }}
+          law={customerLaw}
+          paidAs={paying.paidAs}
+        >
           <Confirm
             of={enrolment}
             label="Enrol"
@@ -248,59 +234,18 @@ function Enrol(props: {
               </Text>
             )}
           </Confirm>
-        </>
+        </EnrolMargin>
       }
     >
       <KeptNote kept={kept}>A card is not kept: it is to be typed again.</KeptNote>
       <Grid gap="4" maxW="720px">
         {who === 'new' ? (
-          <>
-            <Flex gap="3" align="flex-end">
-              <TextField
-                label="Name"
-                field="customer/name"
-                required
-                maxLength={200}
-                value={draft.name}
-                error={demanded('customer/name', 'Give a name.', draft.name.trim() === '')}
-                onChange={(event) => change({ name: event.target.value })}
-              />
-              <TextField
-                label="E-mail"
-                field="customer/email"
-                type="email"
-                required
-                maxLength={200}
-                value={draft.email}
-                error={demanded(
-                  'customer/email',
-                  known && !draft.another
-                    ? `${known.name} has this address already.`
-                    : 'Give an e-mail address, such as ada@post.example.',
-                  enrolment.missing.some(({ field }) => field === 'customer/email'),
-                )}
-                onChange={(event) => change({ email: event.target.value, another: false })}
-              />
-              <Button size="xs" variant="outline" mb="1" onClick={() => chooseCustomer('')}>
-                One of our customers
-              </Button>
-            </Flex>
-            {known && (
-              <SameAddress
-                known={known}
-                another={draft.another}
-                onTake={() => chooseCustomer(known.id)}
-                onAnother={() => change({ another: true })}
-              />
-            )}
-            <ContactFields
-              form={form}
-              contact={contact}
-              faultAt={faultAt}
-              required={requiredOf(form)}
-              onChange={(to) => change({ contact: to })}
-            />
-          </>
+          <NewWho
+            {...{ draft, form, known, faultAt, demanded }}
+            lacks={(field) => enrolment.missing.some((one) => one.field === field)}
+            onChange={change}
+            onChoose={chooseCustomer}
+          />
         ) : (
           <WhoField
             chosen={customer}
@@ -340,20 +285,33 @@ function Enrol(props: {
           />
         )}
         {isGoods && placeOf}
-        {rate && (
-          <AlsoFields
-            {...{ plans, starts, customerId, faultAt }}
-            also={draft.also}
-            law={customerLaw}
-            onChange={(also) => change({ also })}
-          />
+        {rate && draft.also.length > 0 && (
+          <Suspense fallback={<Text color="muted">Loading …</Text>}>
+            <AlsoFields
+              {...{ plans, others, faultAt, also: draft.also }}
+              onChange={(also) => change({ also })}
+            />
+          </Suspense>
+        )}
+        {rate && draft.also.length < MOST_ALSO && (
+          <Box>
+            <Button
+              size="xs"
+              variant="outline"
+              onClick={() =>
+                change({ also: [...draft.also, { rateId: '', choice: NO_CHOICE, inside: true }] })
+              }
+            >
+              {draft.also.length === 0 ? 'Another plan beside it' : 'One more plan'}
+            </Button>
+          </Box>
         )}
         <InvoiceWords fields={form.invoiceFields.filter(({ required }) => required)} {...words} />
         <PayFields
           rate={rate}
           paying={paying}
           gateway={gateway}
-          others={others}
+          others={otherGateways}
           keptAt={draft.keptAt}
           onKeptAt={(keptAt) => change({ keptAt })}
           bankGateway={bank}

@@ -1,79 +1,56 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
-import { sayAgreed } from '../../../../core/words/sayAgreed.ts';
 import type { PlanView } from '../../../../server/plans/messages.ts';
-import { useTaxSaid } from '../../../api/useLaw.ts';
-import type { Terms } from '../../../../core/terms/schema.ts';
-import { useFrame } from '../../../frame/useFrame.ts';
-import type { lawOf } from '../ContactFields.tsx';
+import { SelectField } from '../../../parts/TextField.tsx';
 import { NO_CHOICE } from './choice.ts';
 import { ChoiceFields } from './ChoiceFields.tsx';
 import type { AlsoDraft } from './enrolDraft.ts';
-import { NOTHING_OWN } from './ownDraft.ts';
 import { RateField } from './RateField.tsx';
-import { useChoice } from './useChoice.ts';
+import type { AlsoChosen } from './useAlso.ts';
 
 interface Props {
   readonly plans: readonly PlanView[];
   readonly also: readonly AlsoDraft[];
-  readonly starts: string;
-  readonly customerId: string;
-  readonly law: ReturnType<typeof lawOf>;
+  readonly others: readonly AlsoChosen[];
   readonly faultAt: (field: string) => string | undefined;
   readonly onChange: (also: readonly AlsoDraft[]) => void;
 }
 
-/** So many others can begin beside the first. */
-const MOST = 5;
-
-/** Other plans that begin with the same enrolment: each is a subscription of its own, paid with the same. */
-export function AlsoFields({ also, onChange, ...shared }: Props) {
-  return (
-    <Box>
-      {also.map((one, i) => (
-        <Also
-          key={i}
-          {...shared}
-          at={i}
-          one={one}
-          onChange={(to) => onChange(also.map((other, j) => (j === i ? { ...other, ...to } : other)))}
-          onLeave={() => onChange(also.filter((_, j) => j !== i))}
-        />
-      ))}
-      {also.length < MOST && (
-        <Button
-          size="xs"
-          variant="outline"
-          onClick={() => onChange([...also, { rateId: '', choice: NO_CHOICE }])}
-        >
-          {also.length === 0 ? 'Another plan beside it' : 'One more plan'}
-        </Button>
-      )}
-    </Box>
-  );
+/** Other plans of the same enrolment: lines of the first subscription, or subscriptions of their own that are paid with the same. */
+export default function AlsoFields({ plans, also, others, faultAt, onChange }: Props) {
+  return also.map((one, i) => (
+    <Also
+      key={i}
+      {...{ plans, faultAt, one }}
+      at={i}
+      sent={placeSent(others, i)}
+      chosen={others[i]}
+      onChange={(to) => onChange(also.map((other, j) => (j === i ? { ...other, ...to } : other)))}
+      onLeave={() => onChange(also.filter((_, j) => j !== i))}
+    />
+  ));
 }
 
-function Also(
-  props: Omit<Props, 'also' | 'onChange'> & {
-    readonly at: number;
-    readonly one: AlsoDraft;
-    readonly onChange: (to: Partial<AlsoDraft>) => void;
-    readonly onLeave: () => void;
-  },
-) {
-  const { plans, at, one, starts, customerId, law, faultAt, onChange, onLeave } = props;
-  const { businessDate } = useFrame();
-  const { rateId, choice } = one;
-  const chosen = useChoice({
-    ...{ plans, rateId, choice, starts, lastDay: '', own: NOTHING_OWN, customerId, group: '' },
-  });
-  const { plan, rate, computed, variantId } = chosen;
-  const tax = useTaxSaid(
-    rate?.taxId,
-    (computed?.terms.tax ?? rate?.terms.tax) as Terms['tax'],
-    businessDate,
-    law,
-  );
-  const fault = faultAt(`also/${at}`) ?? faultAt(`also/${at}/rateId`);
+/** Where one of several stands in what is sent: `also/0`, `beside/1`. */
+function placeSent(others: readonly AlsoChosen[], at: number): string {
+  const isInside = others[at]?.inside === true;
+  const before = others.slice(0, at).filter(({ inside }) => inside === isInside).length;
+  return `${isInside ? 'beside' : 'also'}/${before}`;
+}
+
+function Also(props: {
+  readonly plans: readonly PlanView[];
+  readonly at: number;
+  readonly sent: string;
+  readonly one: AlsoDraft;
+  readonly chosen: AlsoChosen | undefined;
+  readonly faultAt: (field: string) => string | undefined;
+  readonly onChange: (to: Partial<AlsoDraft>) => void;
+  readonly onLeave: () => void;
+}) {
+  const { plans, at, sent, one, chosen, faultAt, onChange, onLeave } = props;
+  const { choice } = one;
+  const { plan, rate, computed, variantId = '', apart = null, inside = false } = chosen ?? {};
+  const fault = faultAt(sent) ?? faultAt(`${sent}/rateId`);
   return (
     <Box
       role="group"
@@ -96,8 +73,8 @@ function Also(
         chosen={plan && rate ? { plan, rate, once: false } : null}
         error={fault}
         recurring={undefined}
-        onTake={(id) => onChange({ rateId: id, choice: NO_CHOICE })}
-        onLeave={() => onChange({ rateId: '', choice: NO_CHOICE })}
+        onTake={(id) => onChange({ rateId: id, choice: NO_CHOICE, inside: true })}
+        onLeave={() => onChange({ rateId: '', choice: NO_CHOICE, inside: true })}
       />
       {plan && rate && fault !== undefined && (
         <Text role="alert" color="fg.error" fontSize="13px">
@@ -105,18 +82,34 @@ function Also(
         </Text>
       )}
       {plan && rate && (
-        <ChoiceFields
-          plan={plan}
-          rate={rate}
-          draft={{ ...choice, variantId }}
-          faultAt={(field) => faultAt(`also/${at}/${field}`) ?? computed?.faults.get(field)}
-          onChange={(to) => onChange({ choice: { ...choice, ...to } })}
-        />
-      )}
-      {computed?.agreed && (
-        <Text mt="1" fontWeight="500">
-          {sayAgreed(computed.agreed, starts > businessDate ? starts : businessDate, tax)}
-        </Text>
+        <>
+          <SelectField
+            label="How it is charged"
+            field={`also/${at}/inside`}
+            w="420px"
+            hint={
+              apart ??
+              (inside
+                ? 'Its lines stand on the same invoices, each with its own tax and account. Its own trial and set-up do not come with them.'
+                : 'It has its own dates and its own invoices, and is paid with the same.')
+            }
+            disabled={apart !== null}
+            value={inside ? 'inside' : 'apart'}
+            onChange={(event) => onChange({ inside: event.target.value === 'inside' })}
+          >
+            <option value="inside">as lines of this subscription, on its dates</option>
+            <option value="apart">as a subscription of its own</option>
+          </SelectField>
+          <Box mt="3">
+            <ChoiceFields
+              plan={plan}
+              rate={rate}
+              draft={{ ...choice, variantId }}
+              faultAt={(field) => faultAt(`${sent}/${field}`) ?? computed?.faults.get(field)}
+              onChange={(to) => onChange({ choice: { ...choice, ...to } })}
+            />
+          </Box>
+        </>
       )}
     </Box>
   );

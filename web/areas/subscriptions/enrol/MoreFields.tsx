@@ -18,6 +18,7 @@ import { sayOwn, type OwnDraft } from './ownDraft.ts';
 
 /** Seldom looked at. */
 const FirstLetter = lazy(() => import('./FirstLetter.tsx'));
+const WithLetters = lazy(() => import('./WithLetters.tsx'));
 
 interface Props {
   readonly draft: EnrolDraft;
@@ -68,12 +69,17 @@ export function MoreFields(props: Props) {
         ? ['own words in the first letter']
         : []
       : ['no first letter']),
+    ...(draft.contacts.length > 0 ? [`letters to ${draft.contacts.length + 1} people`] : []),
+    ...(draft.files.length > 0
+      ? [draft.files.length === 1 ? 'a document' : `${draft.files.length} documents`]
+      : []),
     ...(hasWords ? ['words for the invoice'] : []),
     ...(draft.staffNote.trim() ? ['a note for staff'] : []),
   ];
   const isGiven =
     !draft.firstLetter ||
     draft.firstWords !== '' ||
+    draft.contacts.length + draft.files.length > 0 ||
     starts !== businessDate ||
     choice.code !== '' ||
     lastDay !== '' ||
@@ -147,6 +153,9 @@ export function MoreFields(props: Props) {
             )}
           </Box>
         )}
+        <Suspense fallback={null}>
+          <WithLetters {...{ draft, faultAt, onChange }} />
+        </Suspense>
         {children}
         <AreaField
           label="Note for staff alone"

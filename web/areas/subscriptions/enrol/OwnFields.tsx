@@ -53,6 +53,19 @@ export function OwnFields({ rate, draft, faultAt, onChange }: Props) {
             onChange={(event) => onChange({ setUp: event.target.value })}
           />
         )}
+        {recurs && (
+          <QuantityField
+            label="Trial, days"
+            field="own/trialDays"
+            w="130px"
+            most={366}
+            placeholder="as the rate"
+            hint="0: none."
+            value={draft.trialDays}
+            error={faultAt('own/trialDays')}
+            onChange={(event) => onChange({ trialDays: event.target.value })}
+          />
+        )}
         <QuantityField
           label="Days to pay"
           field="own/termDays"

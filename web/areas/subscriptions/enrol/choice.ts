@@ -3,9 +3,11 @@ import { parseDay } from '../../../../core/dates/day.ts';
 import { composeTerms, type RateTerms } from '../../../../core/offer/composeTerms.ts';
 import { chooseExtras, extrasOf, type ChosenExtra, type ExtraLine } from '../../../../core/offer/extras.ts';
 import { faultsOfOwn } from '../../../../core/offer/ownTerms.ts';
+import { linesOfPlans, type PlanLines } from '../../../../core/offer/planLines.ts';
 import type { LinePrices } from '../../../../core/offer/prices.ts';
 import { pricesBeside, type PriceBeside } from '../../../../core/offer/pricesBeside.ts';
 import { checkTerms } from '../../../../core/terms/check.ts';
+import type { LineSource } from '../../../../core/terms/law.ts';
 import type { Terms } from '../../../../core/terms/schema.ts';
 import type { CodeAnswer } from '../../../../server/discounts/messages.ts';
 import { faultOfAnswer } from '../../../../server/plans/choiceMessages.ts';
@@ -67,6 +69,8 @@ export interface ComputedChoice {
   /** By the field: quantity, amount, variant, an extra line's or an answer's. */
   readonly faults: ReadonlyMap<string, string>;
   readonly card: TakeableCard | null;
+  /** Where lines of other plans come from. */
+  readonly sources: readonly LineSource[];
   /** Ordinary prices and the card's, side by side; empty without a card. */
   readonly besides: readonly PriceBeside[];
 }
@@ -83,6 +87,8 @@ export function computeChoice(
     readonly code: CodeAnswer | null;
     /** What is agreed with this customer alone. */
     readonly own: OwnDraft;
+    /** Lines of other plans that are charged with it. */
+    readonly beside?: readonly PlanLines[];
   },
 ): ComputedChoice {
   const faults = new Map<string, string>();
@@ -99,7 +105,10 @@ export function computeChoice(
   for (const [field, says] of faultsOfOwnDraft(of.own, currencyOf(rate))) faults.set(field, says);
   const own = ownTermsOf(of.own, currencyOf(rate));
   const card = of.code?.card ?? chosenCard(draft.cardId, of.cards);
-  const composed = (prices: readonly (LinePrices | null | undefined)[]) =>
+  const composed = (
+    prices: readonly (LinePrices | null | undefined)[],
+    beside: readonly ChosenExtra[] = [],
+  ) =>
     composeTerms(rate.terms as unknown as RateTerms, {
       starts: of.starts,
       lastDay: parseDay(of.lastDay) === null ? undefined : of.lastDay,
@@ -108,15 +117,21 @@ export function computeChoice(
       recurringStart: rate.options.recurringStart,
       prices: [variant?.prices[rate.id], ...prices],
       extras,
+      beside,
       discounts: of.code?.discount ? [of.code.discount] : [],
       own,
     });
-  const terms = composed([card?.prices]);
+  const host = {
+    terms: composed([card?.prices]),
+    ...{ taxId: rate.taxId ?? null, account: rate.options.account },
+  };
+  const others = linesOfPlans(of.beside ?? [], host);
+  const terms = composed([card?.prices], others.extras);
   const checked = checkTerms(terms);
   const found = checked.ok ? [] : checked.faults;
   const ofAmount = found.find(({ pointer }) => pointer.startsWith('/lines/0/price/'));
   if (ofAmount && takesAmount(rate)) faults.set('amount', ofAmount.detail);
-  const counted = { lines: linesIn(terms), discounts: terms.discounts?.length ?? 0 };
+  const counted = { lines: linesIn(terms) - others.extras.length, discounts: terms.discounts?.length ?? 0 };
   for (const { pointer, detail } of faultsOfOwn(found, own, counted))
     if (pointer.startsWith('/own/') && !faults.has(pointer.slice(1))) faults.set(pointer.slice(1), detail);
   return {
@@ -124,7 +139,8 @@ export function computeChoice(
     agreed: checked.ok ? checked.terms : null,
     faults,
     card,
-    besides: card && checked.ok ? beside(composed([]), checked.terms) : [],
+    sources: others.sources,
+    besides: card && checked.ok ? beside(composed([], others.extras), checked.terms) : [],
   };
 }
 

@@ -27,7 +27,7 @@ const form = {
 const factsOf = (draft: EnrolDraft, more: Partial<EnrolFacts> = {}): EnrolFacts => ({
   ...{
     asksHolder: false,
-    plans: [],
+    others: [],
     hasAddress: false,
     businessDate: today,
     plan: undefined,

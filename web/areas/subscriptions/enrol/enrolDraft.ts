@@ -1,5 +1,4 @@
 import type { Missing } from '../../../parts/useDraftForm.ts';
-import { variantsAt } from '../../../../core/offer/variant.ts';
 import { hasExpired } from '../../../../core/dates/cardExpiry.ts';
 import { parseDay } from '../../../../core/dates/day.ts';
 import type { PlanView, RateView } from '../../../../server/plans/messages.ts';
@@ -20,13 +19,31 @@ import {
   type ComputedChoice,
 } from './choice.ts';
 import { NOTHING_OWN, sentOwn, type OwnDraft } from './ownDraft.ts';
+import type { ContactLetters } from '../../../../server/customers/contactKinds.ts';
 import type { Place } from '../../../../server/customers/placeMessages.ts';
 import type { Paying, Pays } from './paying.ts';
+import type { AlsoChosen } from './useAlso.ts';
 
-/** A plan that begins beside the first. */
+/** Another plan of the same enrolment. */
 export interface AlsoDraft {
   readonly rateId: string;
   readonly choice: ChoiceDraft;
+  /** Its lines are charged with the first, on its dates, where they can be; or else it is a subscription of its own. */
+  readonly inside: boolean;
+}
+
+/** Somebody beside the customer who gets letters too. */
+export interface BesideDraft {
+  readonly name: string;
+  readonly email: string;
+  readonly letters: readonly ContactLetters[];
+}
+
+/** A document that was sent ahead, and the letters that it goes with. */
+export interface FileDraft {
+  readonly id: string;
+  readonly name: string;
+  readonly goesWith: 'first letter' | 'invoices';
 }
 
 /** An enrolment as it is being typed. */
@@ -42,7 +59,7 @@ export interface EnrolDraft {
   readonly choice: ChoiceDraft;
   /** What is agreed with this customer alone. */
   readonly own: OwnDraft;
-  /** Other plans that begin with it, each a subscription of its own. */
+  /** Other plans of it: lines that are charged with the first, or subscriptions of their own. */
   readonly also: readonly AlsoDraft[];
   readonly who: 'new' | 'existing';
   /** What was typed to find somebody. */
@@ -72,6 +89,8 @@ export interface EnrolDraft {
   readonly firstLetter: boolean;
   /** A note for staff alone. */
   readonly staffNote: string;
+  readonly contacts: readonly BesideDraft[];
+  readonly files: readonly FileDraft[];
 }
 
 export function newEnrolment(businessDate: string, customerId: string | null, rateId = ''): EnrolDraft {
@@ -97,15 +116,15 @@ export function newEnrolment(businessDate: string, customerId: string | null, ra
       cardRole: 'own' as const,
       methodId: '',
     },
-    ...{ firstWords: '', firstLetter: true, staffNote: '' },
+    ...{ firstWords: '', firstLetter: true, staffNote: '', contacts: [], files: [] },
   };
 }
 
 /** What is known beside what is typed. */
 export interface EnrolFacts {
   readonly businessDate: string;
-  /** All that is offered, for what begins beside the first. */
-  readonly plans: readonly PlanView[];
+  /** The other plans of the same enrolment, in the order of the draft. */
+  readonly others: readonly AlsoChosen[];
   readonly plan: PlanView | undefined;
   readonly rate: RateView | undefined;
   readonly computed: ComputedChoice | null;
@@ -149,6 +168,10 @@ export function missingOf(draft: EnrolDraft, facts: EnrolFacts): Missing[] {
   }
   need('rateId', 'a plan', rate === undefined);
   draft.also.forEach((one, i) => need(`also/${i}/rateId`, 'the plan beside it', one.rateId === ''));
+  draft.contacts.forEach(({ name, email }, i) => {
+    need(`contacts/${i}/name`, 'the name of whoever gets letters too', name.trim() === '');
+    need(`contacts/${i}/email`, 'the address of whoever gets letters too', !EMAIL.test(email.trim()));
+  });
   for (const [field] of computed?.faults ?? []) need(field, nameOf(field), true);
   for (const { label, required } of form?.invoiceFields ?? [])
     need(`invoiceFields/${label}`, label, required && !draft.invoiceFields[label]?.trim());
@@ -209,7 +232,7 @@ export function messageOf(
   const { contact } = draft;
   return {
     ...sentChoice(draft, facts),
-    ...(draft.also.length === 0 ? {} : { also: draft.also.map((one) => sentAlso(one, draft, facts)) }),
+    ...sentOthers(draft, facts),
     customer:
       draft.who === 'new'
         ? {
@@ -225,6 +248,14 @@ export function messageOf(
     ...(draft.firstLetter ? {} : { firstLetter: false }),
     ...(draft.firstWords.trim() === '' ? {} : { firstWords: draft.firstWords.trim() }),
     ...(draft.staffNote.trim() === '' ? {} : { staffNote: draft.staffNote.trim() }),
+    ...(draft.contacts.length === 0
+      ? {}
+      : {
+          contacts: draft.contacts.map(({ name, email, letters }) => ({
+            ...{ name: name.trim(), email: email.trim(), letters: [...letters] },
+          })),
+        }),
+    ...(draft.files.length === 0 ? {} : { files: draft.files.map(({ id, goesWith }) => ({ id, goesWith })) }),
     pays: paying.by,
     ...givenCard(draft, paying),
     card: draft.card,
@@ -232,13 +263,20 @@ export function messageOf(
   };
 }
 
-/** What begins beside the first, as it is sent. */
-function sentAlso({ rateId, choice }: AlsoDraft, { starts }: EnrolDraft, { plans }: EnrolFacts) {
-  const plan = plans.find(({ rates }) => rates.some(({ id }) => id === rateId));
-  const rate = plan?.rates.find(({ id }) => id === rateId);
-  const offered = plan ? variantsAt(plan.variants, rateId) : [];
-  const variantId = offered.some(({ id }) => id === choice.variantId) ? choice.variantId : '';
-  return sentChoice({ rateId, starts, lastDay: '', choice }, { plan, rate, variantId });
+/** The other plans as they are sent: lines of the first subscription, and those that begin beside it. */
+function sentOthers({ also, starts }: EnrolDraft, { others }: EnrolFacts) {
+  const sent = (isInside: boolean) =>
+    also.flatMap(({ rateId, choice }, i) => {
+      const { plan, rate, variantId = '', inside = false } = others[i] ?? {};
+      if (inside !== isInside) return [];
+      return [sentChoice({ rateId, starts, lastDay: '', choice }, { plan, rate, variantId })];
+    });
+  const lines = sent(true).map(({ starts: _starts, codes: _codes, ...line }) => line);
+  const apart = sent(false);
+  return {
+    ...(lines.length === 0 ? {} : { beside: lines }),
+    ...(apart.length === 0 ? {} : { also: apart }),
+  };
 }
 
 /** What is chosen of a plan, as it is sent: of one customer or of several at once. */
@@ -287,8 +325,8 @@ export function fieldOf(pointer: string): string {
   if (pointer === '/bank/holder') return 'bankHolder';
   if (pointer === '/card/expires' || pointer === '/cardToken/expires') return 'expires';
   if (pointer === '/variantId') return 'variant';
-  const [, beside = '', rest] = /^\/(also\/\d+)(\/.*)$/.exec(pointer) ?? [];
-  if (rest !== undefined) return `${beside}/${fieldOf(rest)}`;
+  const [, at = '', rest] = /^\/((?:also|beside)\/\d+)(\/.*)$/.exec(pointer) ?? [];
+  if (rest !== undefined) return `${at}/${fieldOf(rest)}`;
   if (pointer.startsWith('/answers/')) return `answer:${pointer.slice(9)}`;
   if (pointer.startsWith('/extras/')) return `extra:${pointer.slice(8)}`;
   return pointer.slice(1);

@@ -6,6 +6,8 @@ import type { EnrolmentMessage } from '../../../../server/subscriptions/messages
 /** What is agreed with this customer alone, as it is being typed; empty: as the rate says. */
 export interface OwnDraft {
   readonly termDays: string;
+  /** Days of a trial instead of the rate's. */
+  readonly trialDays: string;
   readonly billingDay: string;
   readonly setUp: string;
   readonly untaxed: boolean;
@@ -18,7 +20,7 @@ export interface OwnDraft {
 }
 
 export const NOTHING_OWN: OwnDraft = {
-  ...{ termDays: '', billingDay: '', setUp: '', untaxed: false, because: '' },
+  ...{ termDays: '', trialDays: '', billingDay: '', setUp: '', untaxed: false, because: '' },
   ...{ offAs: 'percent', off: '', offPayments: '', lines: [], note: '' },
 };
 
@@ -36,6 +38,7 @@ export function ownTermsOf(draft: OwnDraft, currency: string): OwnTerms {
   const good = off.trim() !== '' && isAmount(off, draft.offAs === 'percent' ? 4 : digits);
   return {
     termDays: whole(draft.termDays),
+    trialDays: whole(draft.trialDays),
     billingDay: billingDay === 'last' ? 'last' : whole(billingDay),
     setUp: isAmount(setUp, digits) ? setUp.trim() : undefined,
     untaxed: draft.untaxed || undefined,
@@ -56,6 +59,12 @@ export function faultsOfOwnDraft(draft: OwnDraft, currency: string): ReadonlyMap
     'own/termDays',
     'Give a number of days, 0 to 365.',
     draft.termDays.trim() !== '' && !(days !== undefined && days <= 365),
+  );
+  const trial = whole(draft.trialDays);
+  wrong(
+    'own/trialDays',
+    'Give a number of days, 0 to 366; 0 is none.',
+    draft.trialDays.trim() !== '' && !(trial !== undefined && trial <= 366),
   );
   wrong(
     'own/setUp',
@@ -101,6 +110,9 @@ export function sayOwn(draft: OwnDraft): string[] {
   return [
     ...(draft.billingDay
       ? [draft.billingDay === 'last' ? 'billed on the last day' : `billed on day ${draft.billingDay}`]
+      : []),
+    ...(draft.trialDays
+      ? [Number(draft.trialDays) === 0 ? 'no trial' : `a trial of ${draft.trialDays} days`]
       : []),
     ...(draft.setUp ? [Number(draft.setUp) === 0 ? 'no set-up' : 'a set-up of its own'] : []),
     ...(draft.off ? ['a discount of its own'] : []),

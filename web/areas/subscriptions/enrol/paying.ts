@@ -38,6 +38,8 @@ export function payingOf(
     readonly bank?: GatewayAddress | null;
     /** The method on file that would be charged is a bank account. */
     readonly fileIsBank?: boolean;
+    /** It begins with a trial; absent: as the rate says. */
+    readonly hasTrial?: boolean;
   },
 ): Paying {
   const { pays, card, hasCard, gateway, bank = null, fileIsBank = false } = typed;
@@ -53,7 +55,8 @@ export function payingOf(
     return gateway?.reader === true;
   });
   const way = pays !== null && ways.includes(pays) ? pays : (ways[0] ?? 'typed');
-  const waits = rate?.terms.trial !== undefined ? rate.options.withoutMethod : 'needed';
+  const hasTrial = typed.hasTrial ?? rate?.terms.trial !== undefined;
+  const waits = hasTrial ? (rate?.options.withoutMethod ?? 'needed') : 'needed';
   const trialWaits = waits === 'needed' ? null : waits;
   const begun = card.number.trim() !== '' || card.expires.trim() !== '';
   const needsCard = way === 'typed' && trialWaits === null;

@@ -1,3 +1,4 @@
+import type { PlanLines } from '../../../../core/offer/planLines.ts';
 import { variantsAt } from '../../../../core/offer/variant.ts';
 import type { CodeAnswer } from '../../../../server/discounts/messages.ts';
 import type { PlanView } from '../../../../server/plans/messages.ts';
@@ -20,12 +21,14 @@ interface Asked {
   readonly customerId: string;
   /** Of somebody new; empty: none. */
   readonly group: string;
+  /** Lines of other plans that are charged with it. */
+  readonly beside?: readonly PlanLines[];
 }
 
 const NO_CARDS: readonly TakeableCard[] = [];
 
 /** What is chosen of a plan, with the rate cards and the code that go with it, and what it comes to. */
-export function useChoice({ plans, rateId, choice, starts, lastDay, own, customerId, group }: Asked) {
+export function useChoice({ plans, rateId, choice, starts, lastDay, own, customerId, group, beside }: Asked) {
   const plan = plans?.find(({ rates }) => rates.some(({ id }) => id === rateId));
   const rate = plan?.rates.find(({ id }) => id === rateId);
   const offered = plan ? variantsAt(plan.variants, rateId) : [];
@@ -42,7 +45,14 @@ export function useChoice({ plans, rateId, choice, starts, lastDay, own, custome
   const taken = code !== '' && !known.error && known.data ? known.data : null;
   const computed =
     plan && rate
-      ? computeChoice(plan, rate, { ...choice, variantId }, { starts, lastDay, cards, code: taken, own })
+      ? computeChoice(
+          plan,
+          rate,
+          { ...choice, variantId },
+          {
+            ...{ starts, lastDay, cards, code: taken, own, ...(beside ? { beside } : {}) },
+          },
+        )
       : null;
   const codeHint =
     taken === null
