@@ -71,6 +71,13 @@ const GROUPS = [
       'web/parts/(PlaceFields|CardFields|Practice|CardOrBank|bank\\.|TakeCard|ReadOnReader|CustomerSheet)',
     ),
   },
+  // Enrolling one customer; several are enrolled by a page of its own, of the same parts.
+  {
+    name: 'enrol',
+    test: anyOf(
+      'web/areas/subscriptions/(EnrolPage|ContactFields|enrol/(?!(AlsoFields|FirstLetter|MakeRate|OwnFields|WithLetters|newRate)\\.))',
+    ),
+  },
 ].map((group, i, all) => ({ ...group, priority: all.length - i }));
 
 function anyOf(...paths: readonly string[]): RegExp {

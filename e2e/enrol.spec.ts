@@ -306,7 +306,23 @@ test('another plan begins with the same enrolment, paid with the same card; what
   await beside.getByRole('combobox').fill('row club');
   await page.getByRole('option', { name: /Row Club/ }).click();
   await beside.getByLabel('How many').fill('4');
-  await expect(beside.getByText('£38.00 every month')).toBeVisible();
+  // Of the same interval: as lines of the same subscription, or else one of its own, day by day beside the first.
+  const margin = page.getByRole('complementary');
+  await expect(margin.getByText('£47.50 every month for 4 × Row')).toBeVisible();
+  await beside.getByLabel('How it is charged').selectOption('as a subscription of its own');
+  const apart = page.getByRole('region', { name: 'Beside it: Row Club' });
+  await expect(apart.getByText('£38.00 every month')).toBeVisible();
+  await expect(apart.getByText(/Both together on .*£47.50, as two payments/)).toBeVisible();
+  await page.getByText('More', { exact: true }).click();
+  await page.getByRole('button', { name: /^Who else gets letters/ }).click();
+  await page.getByRole('button', { name: 'Somebody else gets letters too' }).click();
+  await page.getByLabel('Their name').fill('Tess Reed');
+  await page.getByLabel('A document to go with letters').setInputFiles({
+    ...{ name: 'Rules.pdf', mimeType: 'application/pdf', buffer: Buffer.from('%PDF-1.7 of the house') },
+  });
+  await page.getByLabel('Rules.pdf', { exact: true }).selectOption('goes with every invoice and receipt');
+  await expect(page.getByRole('group', { name: 'Still missing' })).toContainText('the address of whoever');
+  await page.getByLabel('Their e-mail').fill('tess@accounts.example');
   await isAccessible(page);
   await page.getByLabel('Card number').fill(APPROVES);
   await page.getByLabel('Expires', { exact: true }).fill('11/30');
@@ -315,6 +331,9 @@ test('another plan begins with the same enrolment, paid with the same card; what
   await expect(page.getByRole('link', { name: 'Row Club', exact: true })).toBeVisible();
   await expect(page.getByText('£38.00 every month').first()).toBeVisible();
   await expect(page.getByText('£9.50 every month').first()).toBeVisible();
+  await expect(page.getByText('Tess Reed', { exact: true })).toBeVisible();
+  await expect(page.getByLabel('Letters that Rules.pdf goes with')).toHaveValue('invoices');
+  await isAccessible(page);
 });
 
 test('an invoice is made recurring: its lines are a rate that is made in place, for this customer alone', async ({

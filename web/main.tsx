@@ -65,8 +65,8 @@ const SubscriptionsPage = page(
   'SubscriptionsPage',
 );
 const SubscriptionPage = page(() => import('./areas/subscriptions/SubscriptionPage.tsx'), 'SubscriptionPage');
-const EnrolPage = page(() => import('./areas/subscriptions/enrolPages.ts'), 'EnrolPage');
-const EnrolManyPage = page(() => import('./areas/subscriptions/enrolPages.ts'), 'EnrolManyPage');
+const EnrolPage = page(() => import('./areas/subscriptions/EnrolPage.tsx'), 'EnrolPage');
+const EnrolManyPage = page(() => import('./areas/subscriptions/EnrolManyPage.tsx'), 'EnrolManyPage');
 const ImportsPage = page(() => import('./areas/imports/ImportsPage.tsx'), 'ImportsPage');
 const ImportPage = page(() => import('./areas/imports/ImportPage.tsx'), 'ImportPage');
 const CasesPage = page(() => import('./areas/recovery/CasesPage.tsx'), 'CasesPage');

@@ -31,3 +31,13 @@ export function explainFirst({ kind, from, to, money }: Payment): FirstPart[] {
       };
     });
 }
+
+/**
+ * The taxes of a payment in minor units: what comes to its lines, and what they hold already.
+ * @example 10.00 with 20 % on it and 12.00 that holds 20 %: 2.00 added, 2.00 held
+ */
+export function taxesOf({ money }: Payment): { readonly added: bigint; readonly held: bigint } {
+  const sum = (mode: 'exclusive' | 'inclusive') =>
+    money.taxes.reduce((all, { tax, taxed }) => (tax?.mode === mode ? all + taxed.tax : all), 0n);
+  return { added: sum('exclusive'), held: sum('inclusive') };
+}

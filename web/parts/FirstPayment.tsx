@@ -2,7 +2,7 @@ import { Box, Flex, Text } from '@chakra-ui/react';
 import type { CompiledTerms } from '../../core/agreed/terms.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import { sayAmount } from '../../core/words/amount.ts';
-import { explainFirst } from '../../core/words/explainFirst.ts';
+import { explainFirst, taxesOf } from '../../core/words/explainFirst.ts';
 
 /** What the first payment of some terms is made of; nothing where it is the plain price of a period. */
 export function FirstPayment({
@@ -15,6 +15,7 @@ export function FirstPayment({
   const payment = new PaymentWalk(terms).next();
   const parts = payment ? explainFirst(payment) : [];
   if (!payment || parts.length === 0) return null;
+  const { added, held } = taxesOf(payment);
   return (
     <Box mt="3" fontSize="13px" role="group" aria-label="The first payment">
       <Text fontWeight="500">The first payment</Text>
@@ -26,12 +27,13 @@ export function FirstPayment({
           </Box>
         </Flex>
       ))}
-      {payment.money.total !== payment.money.net && (
+      {added !== 0n && (
         <Flex gap="3" justify="space-between" color="muted">
           <span>Tax</span>
-          <span>{sayAmount(payment.money.tax, currency)}</span>
+          <span>{sayAmount(added, currency)}</span>
         </Flex>
       )}
+      {held !== 0n && <Text color="muted">It holds {sayAmount(held, currency)} of tax.</Text>}
     </Box>
   );
 }

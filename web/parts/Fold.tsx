@@ -7,6 +7,8 @@ export function Fold(props: {
   /** What is in it, or what of it is given. */
   readonly holds: string;
   readonly open?: boolean;
+  /** Told when it is opened. */
+  readonly onOpen?: () => void;
   readonly children: ReactNode;
 }) {
   const { title, holds, children } = props;
@@ -14,7 +16,13 @@ export function Fold(props: {
   const [isOpen, setOpen] = useState(props.open ?? false);
   return (
     <Box borderTopWidth="1px" borderColor="lines" pt="2" asChild>
-      <details open={isOpen} onToggle={(event) => setOpen(event.currentTarget.open)}>
+      <details
+        open={isOpen}
+        onToggle={(event) => {
+          setOpen(event.currentTarget.open);
+          if (event.currentTarget.open) props.onOpen?.();
+        }}
+      >
         <Box as="summary" cursor="pointer" py="1">
           <Box as="span" fontWeight="500">
             {title}

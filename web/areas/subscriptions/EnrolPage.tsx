@@ -40,6 +40,10 @@ import { useChosenCustomer, useMethods, useSameAddress, WhoField } from './enrol
 
 /** Comes only where there is another plan. */
 const AlsoFields = lazy(() => import('./enrol/AlsoFields.tsx'));
+const BESIDE_LACKS = {
+  name: 'Give a name.',
+  email: 'Give an e-mail address, such as ada@post.example.',
+};
 /** So many others can be taken with the first. */
 const MOST_ALSO = 5;
 
@@ -186,10 +190,13 @@ function Enrol(props: {
   if (problem?.at('/cardToken') && paying.way === 'file') change({ pays: 'typed' });
   // A card that was read and refused is to be read anew.
   if (problem?.at('/cardToken') && draft.cardToken !== null) change({ cardToken: null });
+  const lacks = (field: string) => enrolment.missing.some((one) => one.field === field);
   const faultAt = (field: string) => {
     const said = enrolment.faultAt(field);
     const isTold =
       tried || /^(amount$|quantity$|extra:|own\/(termDays|trialDays|billingDay|setUp|discount))/.test(field);
+    if (said === undefined && tried && field.startsWith('contacts/'))
+      return lacks(field) ? BESIDE_LACKS[field.endsWith('name') ? 'name' : 'email'] : undefined;
     return said ?? (isTold ? computed?.faults.get(field) : undefined);
   };
   const demanded = (field: string, says: string, isEmpty: boolean) =>
@@ -242,7 +249,7 @@ function Enrol(props: {
         {who === 'new' ? (
           <NewWho
             {...{ draft, form, known, faultAt, demanded }}
-            lacks={(field) => enrolment.missing.some((one) => one.field === field)}
+            lacks={lacks}
             onChange={change}
             onChoose={chooseCustomer}
           />

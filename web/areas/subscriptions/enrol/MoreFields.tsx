@@ -13,10 +13,10 @@ import { Fold } from '../../../parts/Fold.tsx';
 import type { ChoiceDraft } from './choice.ts';
 import { CardAndCode } from './ChoiceFields.tsx';
 import type { EnrolDraft } from './enrolDraft.ts';
-import { OwnFields } from './OwnFields.tsx';
 import { sayOwn, type OwnDraft } from './ownDraft.ts';
 
 /** Seldom looked at. */
+const OwnFields = lazy(() => import('./OwnFields.tsx'));
 const FirstLetter = lazy(() => import('./FirstLetter.tsx'));
 const WithLetters = lazy(() => import('./WithLetters.tsx'));
 
@@ -56,6 +56,7 @@ export function MoreFields(props: Props) {
   } = props;
   const { businessDate } = useFrame();
   const [reads, setReads] = useState(false);
+  const [tells, setTells] = useState(false);
   const { starts, lastDay, choice } = draft;
   const own = sayOwn(draft.own);
   const holds = [
@@ -85,8 +86,9 @@ export function MoreFields(props: Props) {
     lastDay !== '' ||
     choice.cardId !== null ||
     own.length > 0;
+  const [opened, setOpened] = useState(isGiven);
   return (
-    <Fold title="More" holds={holds.join(', ')} open={isGiven}>
+    <Fold title="More" holds={holds.join(', ')} open={isGiven} onOpen={() => setOpened(true)}>
       <Grid gap="4">
         <Flex gap="3" align="flex-start" wrap="wrap">
           <DateField
@@ -122,7 +124,11 @@ export function MoreFields(props: Props) {
             </>
           )}
         </Flex>
-        {rate && <OwnFields rate={rate} draft={draft.own} faultAt={faultAt} onChange={onOwn} />}
+        {rate && opened && (
+          <Suspense fallback={<Text color="muted">Loading …</Text>}>
+            <OwnFields rate={rate} draft={draft.own} faultAt={faultAt} onChange={onOwn} />
+          </Suspense>
+        )}
         <TickField
           label="The first letter goes out on the first day"
           checked={draft.firstLetter}
@@ -153,9 +159,17 @@ export function MoreFields(props: Props) {
             )}
           </Box>
         )}
-        <Suspense fallback={null}>
-          <WithLetters {...{ draft, faultAt, onChange }} />
-        </Suspense>
+        {tells || draft.contacts.length + draft.files.length > 0 ? (
+          <Suspense fallback={<Text color="muted">Loading …</Text>}>
+            <WithLetters {...{ draft, faultAt, onChange }} />
+          </Suspense>
+        ) : (
+          <Box>
+            <Button size="xs" variant="outline" onClick={() => setTells(true)}>
+              Who else gets letters, and documents with them
+            </Button>
+          </Box>
+        )}
         {children}
         <AreaField
           label="Note for staff alone"

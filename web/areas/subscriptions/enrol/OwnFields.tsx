@@ -17,7 +17,7 @@ interface Props {
 const DAYS = Array.from({ length: 31 }, (_, i) => String(i + 1));
 
 /** What is agreed with this customer alone: the margin shows at once what it comes to. */
-export function OwnFields({ rate, draft, faultAt, onChange }: Props) {
+export default function OwnFields({ rate, draft, faultAt, onChange }: Props) {
   const { currency, interval } = rate.terms as { currency: string; interval?: string };
   const recurs = rate.terms.lines !== undefined;
   const byMonth = recurs && /[MY]$/.test(interval ?? '');
