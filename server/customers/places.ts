@@ -5,10 +5,15 @@ import { RefusedCommand } from '../http/problem.ts';
 import type { SectionValue } from '../settings/messages.ts';
 import type { OwnField, Place } from './placeMessages.ts';
 
+/** Whether a postcode is written as those of its country are; one that is empty, or of a country unknown, is. */
+export function isPostcodeOf(postcode: string, country: string): boolean {
+  if (postcode === '' || country === '' || !postcodeValidatorExistsForCountry(country)) return true;
+  return postcodeValidator(postcode, country);
+}
+
 /** Refuses a postcode that is not written as those of its country are; one that is empty, or of a country unknown, is taken. */
 export function requirePostcode(postcode: string, country: string, pointer: string): void {
-  if (postcode === '' || country === '' || !postcodeValidatorExistsForCountry(country)) return;
-  if (postcodeValidator(postcode, country)) return;
+  if (isPostcodeOf(postcode, country)) return;
   throw new RefusedCommand(422, `${postcode} is no postcode of ${sayCountry(country)}.`, pointer);
 }
 

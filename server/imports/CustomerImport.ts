@@ -18,6 +18,7 @@ import { variantsOf } from '../plans/variants.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { cardsFor } from '../rateCards/takeCard.ts';
 import { accept, type Accepted } from '../reckonings/accept.ts';
+import { settingsOf } from '../settings/settings.ts';
 import { readLaw } from '../subscriptions/law.ts';
 import type { CustomerRow } from './customerFile.ts';
 import {
@@ -58,6 +59,7 @@ export class CustomerImport {
     private readonly businessDate: string,
     private readonly policyId: string | null,
     private readonly lawData: LawData,
+    private readonly ownFields: ReadonlySet<string>,
     private readonly dryRun: boolean,
   ) {
     this.law = new Law(lawData);
@@ -74,7 +76,9 @@ export class CustomerImport {
     const policy = await policyInForce(almanac, 'terms of service', today, within);
     const law = await readLaw(almanac, within);
     if (dryRun) await beginNotes(almanac, within);
-    return new CustomerImport(almanac, report, within, today, policy?.id ?? null, law, dryRun);
+    const { fields } = await settingsOf(almanac, 'customers', within);
+    const own = new Set(fields.map(({ label }) => label));
+    return new CustomerImport(almanac, report, within, today, policy?.id ?? null, law, own, dryRun);
   }
 
   /** Adds rows. What is there already by its reference, or by a row before, is left as it is. */
@@ -84,6 +88,9 @@ export class CustomerImport {
         tell(row, 'card_token: the gateway does not know this card');
     const wanted = rows.filter(({ plan }) => plan !== '');
     const there = await subscribedOf(this.almanac, referencesOf(wanted), this.dryRun, this.within);
+    for (const row of rows)
+      for (const { label } of row.own)
+        if (!this.ownFields.has(label)) tell(row, `field:${label}: customers have no such field`);
     const customers = await this.addCustomers(rows, cards, there);
     await this.subscribe(wanted, customers, there, tell);
   }
@@ -122,14 +129,15 @@ export class CustomerImport {
     const added: NewCustomer[] = [];
     for (const row of fresh.values()) {
       const { reference, name, email, group, plan, starts, card_token } = row;
-      const { phone, organisation, address, region } = row;
+      const { phone, organisation, address, postcode, region } = row;
       const groupId = await found(this.groups, group, () => groupNamed(almanac, group, within));
       added.push({
         reference,
         name,
         email,
         groupId,
-        ...{ phone, organisation, address, region, country: row.country === '' ? null : row.country },
+        ...{ phone, organisation, address, postcode, region, fields: JSON.stringify(row.own) },
+        ...{ country: row.country === '' ? null : row.country },
         ...{ taxNumber: row.tax_number, taxExempt: row.tax_exempt },
         since: plan === '' || there.has(reference) ? null : starts,
         hasMethod: cards.has(card_token),

@@ -5,10 +5,13 @@ import { parseDay } from '../../core/dates/day.ts';
 import { exponentOf } from '../../core/money/currency.ts';
 import { readAmountOfFile } from '../../core/typed/amount.ts';
 import { readDate } from '../../core/typed/date.ts';
-import { countries, isCountry } from '../../core/words/countries.ts';
+import { countries, isCountry, sayCountry } from '../../core/words/countries.ts';
+import type { OwnField } from '../customers/placeMessages.ts';
+import { isPostcodeOf } from '../customers/places.ts';
+import { isTaxNumberOf } from '../customers/taxNumbers.ts';
 import { openCsv } from './csvText.ts';
 import type { ImportFile } from './importFile.ts';
-import { CUSTOMER_FIELDS, faultsOfMapping, mapped } from './mappingMessages.ts';
+import { calledField, faultsOfMapping, isOwnField, mapped } from './mappingMessages.ts';
 import type { Problem } from './problems.ts';
 
 const upTo = (name: string, most: number) =>
@@ -34,6 +37,7 @@ const rowSchema = z
     phone: upTo('phone', 40),
     organisation: upTo('organisation', 200),
     address: upTo('address', 500),
+    postcode: upTo('postcode', 20),
     /** A code of ISO 3166-1, or the English name. */
     country: z
       .string()
@@ -54,11 +58,19 @@ const rowSchema = z
     const says = (message: string) => context.addIssue({ code: 'custom', message });
     const given = [row.plan, row.rate, row.starts].filter((value) => value !== '').length;
     if (given !== 0 && given !== 3) says('plan, rate and starts: give all three, or none of them');
+    if (!isPostcodeOf(row.postcode, row.country))
+      says(`postcode: ${row.postcode} is no postcode of ${sayCountry(row.country)}`);
+    if (!isTaxNumberOf(row.tax_number, row.country))
+      says(`tax_number: ${row.tax_number} is no tax number of ${sayCountry(row.country)}`);
     if (row.quantity !== '' && !/^[1-9]\d{0,8}$/.test(row.quantity))
       says('quantity: is a whole number from 1');
   });
 
-export type CustomerRow = z.infer<typeof rowSchema> & { readonly line: number };
+export type CustomerRow = z.infer<typeof rowSchema> & {
+  readonly line: number;
+  /** What stands in columns of the business's own fields, by their labels. */
+  readonly own: readonly OwnField[];
+};
 
 const COLUMNS = Object.keys(rowSchema.shape);
 const REQUIRED = ['reference', 'name', 'email'];
@@ -102,7 +114,7 @@ export async function* readCustomers(
   const parser = parse({
     columns: (header: string[]) => {
       const problems = mapping
-        ? faultsOfMapping(mapping, header).map(({ field, says }) => `${CUSTOMER_FIELDS[field]}: ${says}`)
+        ? faultsOfMapping(mapping, header).map(({ field, says }) => `${calledField(field)}: ${says}`)
         : faultsOfHeader(header);
       for (const says of problems) tell({ file: name, line: 1, says });
       if (problems.length > 0) throw new OddHeader();
@@ -152,13 +164,18 @@ interface Parsed {
 
 function faultsOfHeader(header: readonly string[]): string[] {
   const missing = REQUIRED.filter((column) => !header.includes(column));
-  const odd = header.filter((column) => !COLUMNS.includes(column));
+  const odd = header.filter((column) => !COLUMNS.includes(column) && !isOwnField(column));
   const twice = new Set(
-    header.filter((column, i) => header.indexOf(column) !== i && COLUMNS.includes(column)),
+    header.filter(
+      (column, i) => header.indexOf(column) !== i && (COLUMNS.includes(column) || isOwnField(column)),
+    ),
   );
   return [
     ...missing.map((column) => `The column "${column}" is missing.`),
-    ...odd.map((column) => `There is no column "${column}"; the columns are ${COLUMNS.join(', ')}.`),
+    ...odd.map(
+      (column) =>
+        `There is no column "${column}"; the columns are ${COLUMNS.join(', ')}, and "field:" with the name of a field of your own.`,
+    ),
     ...[...twice].map((column) => `The column "${column}" stands here twice.`),
   ];
 }
@@ -174,15 +191,24 @@ function rowsOf(
   const parsed = rowSchema.safeParse(record);
   const starts = dayOf((record.starts ?? '').trim(), manner);
   const amount = amountOf((record.amount ?? '').trim(), (record.currency ?? '').trim(), manner);
+  const own = ownOf(record);
+  const tooLong = own.find(({ value }) => value.length > 500);
   const wrong = [
+    ...(tooLong ? [`${tooLong.label}: has at most 500 characters`] : []),
     ...('says' in amount ? [`amount: ${amount.says}`] : []),
     ...(parsed.success ? [] : parsed.error.issues.map(({ message }) => message)),
     ...(starts === null ? [`starts: is not a date that exists (YYYY-MM-DD, or ${exampleOf(manner)})`] : []),
   ];
-  return parsed.success && starts !== null && !('says' in amount)
-    ? [{ ...parsed.data, starts, amount: amount.read, line }]
+  return parsed.success && starts !== null && !('says' in amount) && !tooLong
+    ? [{ ...parsed.data, starts, amount: amount.read, own, line }]
     : wrong.map((says) => ({ line, says }));
 }
+
+/** What stands in columns of the business's own fields. */
+const ownOf = (record: Parsed['record']): OwnField[] =>
+  Object.entries(record).flatMap(([name, value]) =>
+    isOwnField(name) && value.trim() !== '' ? [{ label: calledField(name), value: value.trim() }] : [],
+  );
 
 /** An amount as the file has it, with a decimal point or comma; empty where there is none. */
 function amountOf(

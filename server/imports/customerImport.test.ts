@@ -7,6 +7,7 @@ import { asking, signedIn } from '../../testing/door.ts';
 import { FIRST_DAY, until, World } from '../../testing/world.ts';
 import { followLaw } from '../forecast/lawChanges.ts';
 import { makeApp } from '../http/app.ts';
+import { changeSection, readSection } from '../settings/settings.ts';
 import { verify } from '../verify/verify.ts';
 import { importFiles } from './importFiles.ts';
 
@@ -168,9 +169,16 @@ test('a tax that changes while an import runs is followed by those who were brou
 test('their own amounts, currencies and addresses come over, with points or commas; what does not fit is said with its line', async () => {
   const world = await begin();
   const header =
-    'reference,name,email,plan,rate,starts,amount,currency,phone,organisation,address,country,region,tax_number';
-  const row = (n: number, rate: string, amount: string, currency: string, country = 'Germany') =>
-    `O-${n},Own ${n},own${n}@post.example,adopt-a-row,${rate},2027-01-10,"${amount}",${currency},0123,The Mill,"1 Mill Lane",${country},North,DE1`;
+    'reference,name,email,plan,rate,starts,amount,currency,phone,organisation,address,country,region,tax_number,postcode,field:Member since';
+  const row = (
+    n: number,
+    rate: string,
+    amount: string,
+    currency: string,
+    country = 'Germany',
+    more = 'DE136695976,80331,May 2019',
+  ) =>
+    `O-${n},Own ${n},own${n}@post.example,adopt-a-row,${rate},2027-01-10,"${amount}",${currency},0123,The Mill,"1 Mill Lane",${country},North,${more}`;
   const own = 'own-amount';
   const { rates } = (
     JSON.parse(PLANS.text) as {
@@ -182,7 +190,7 @@ test('their own amounts, currencies and addresses come over, with points or comm
   const good = [
     row(1, chosen, '25,50', 'gbp'),
     row(2, chosen, '£30', ''),
-    row(3, chosen, '40.00', 'GBP', 'fr'),
+    row(3, chosen, '40.00', 'GBP', 'fr', 'FR40303265045,75001,'),
   ];
   const bad = [
     row(4, fixed, '9.00', ''),
@@ -190,8 +198,20 @@ test('their own amounts, currencies and addresses come over, with points or comm
     row(6, chosen, '20.00', 'EUR'),
     row(7, chosen, '20.00', 'X1'),
     row(8, chosen, '20.00', '', 'Narnia'),
+    row(9, chosen, '20.00', '', 'fr', 'FR40303265054,7500,'),
   ];
   const file = (rows: readonly string[]) => ({ name: 'own.csv', text: [header, ...rows, ''].join('\r\n') });
+  // A field that customers have not: said with each row.
+  const unknown = await importFiles(world.almanac, [file(good)], { dryRun: true });
+  expect(unknown.problems.map(({ line, says }) => `${line} ${says}`)).toEqual([
+    '2 field:Member since: customers have no such field',
+    '3 field:Member since: customers have no such field',
+  ]);
+  const { version, value } = await readSection(world.almanac, 'customers');
+  await changeSection(world.almanac, 'customers', {
+    version,
+    value: { ...value, fields: [{ label: 'Member since', required: false }] },
+  });
   const refused = await importFiles(world.almanac, [file(bad)], { dryRun: true });
   expect(refused.problems.map(({ line, says }) => `${line} ${says}`).toSorted()).toEqual([
     `2 amount: the rate "${fixed}" has a price of its own`,
@@ -199,10 +219,12 @@ test('their own amounts, currencies and addresses come over, with points or comm
     `4 currency: the rate "${chosen}" is in GBP`,
     '5 amount: "X1" is no currency that is known here',
     '6 country: is no country that is known here',
+    '7 postcode: 7500 is no postcode of France',
+    '7 tax_number: FR40303265054 is no tax number of France',
   ]);
   expect((await importFiles(world.almanac, [file(good)], { dryRun: false })).problems).toEqual([]);
   const brought = await world.almanac.db.rows(
-    `select c.reference, c.country, c.phone, c.organisation, c.address, c.region, c.tax_number, s.terms #>> '{lines,0,price,amount}' as amount
+    `select c.reference, c.country, c.phone, c.organisation, c.address, c.region, c.tax_number, c.postcode, c.fields, s.terms #>> '{lines,0,price,amount}' as amount
      from customers c join subscriptions s on s.customer_id = c.id order by 1`,
   );
   const same = {
@@ -210,11 +232,15 @@ test('their own amounts, currencies and addresses come over, with points or comm
     organisation: 'The Mill',
     address: '1 Mill Lane',
     region: 'North',
-    tax_number: 'DE1',
   };
+  const german = { ...same, tax_number: 'DE136695976', postcode: '80331' };
+  const since = [{ label: 'Member since', value: 'May 2019' }];
   expect(brought).toEqual([
-    { reference: 'O-1', country: 'DE', amount: '25.50', ...same },
-    { reference: 'O-2', country: 'DE', amount: '30', ...same },
-    { reference: 'O-3', country: 'FR', amount: '40.00', ...same },
+    { reference: 'O-1', country: 'DE', amount: '25.50', ...german, fields: since },
+    { reference: 'O-2', country: 'DE', amount: '30', ...german, fields: since },
+    {
+      ...{ reference: 'O-3', country: 'FR', amount: '40.00', ...same },
+      ...{ tax_number: 'FR40303265045', postcode: '75001', fields: [] },
+    },
   ]);
 });

@@ -21,7 +21,7 @@ import {
   rememberedMapping,
 } from './imports.sql.ts';
 import { cellsOf, requireBytes, requireImport, sayTrouble, withFile } from './importWork.ts';
-import { CUSTOMER_FIELDS, faultsOfMapping, guessMapping, type Mapping } from './mappingMessages.ts';
+import { calledField, faultsOfMapping, guessMapping, ownFieldName, type Mapping } from './mappingMessages.ts';
 import type { ImportView, PreviewRow } from './messages.ts';
 
 /** So many rows of a file are shown as they stand in it, and as they would be understood. */
@@ -48,10 +48,12 @@ export async function takeImport(almanac: Almanac, name: string, body: unknown):
 export async function readImport(almanac: Almanac, id: string): Promise<ImportView> {
   const { mapping, ...stored } = await requireImport(almanac, id);
   const remembered = mapping === null ? await rememberedMapping(almanac, stored.header) : null;
+  const own = await ownLabels(almanac);
   const broken = stored.state === 'broken' && stored.says === '';
   return {
     ...stored,
-    mapping: mapping ?? remembered ?? guessMapping(stored.header),
+    mapping: mapping ?? remembered ?? guessMapping(stored.header, own),
+    ownFields: own,
     isRemembered: remembered !== null,
     says: broken ? 'It was broken off before its end. Nothing of it is stored: start it again.' : stored.says,
   };
@@ -60,7 +62,7 @@ export async function readImport(almanac: Almanac, id: string): Promise<ImportVi
 /** The first rows as they would be understood by a mapping, or what is wrong with each. Nothing is stored. */
 export async function previewImport(almanac: Almanac, id: string, mapping: Mapping): Promise<PreviewRow[]> {
   const { name, header } = await requireImport(almanac, id);
-  requireGoodMapping(mapping, header);
+  requireGoodMapping(mapping, header, await ownLabels(almanac));
   const bytes = await requireBytes(almanac, id);
   const { language, country } = await settingsOf(almanac, 'business');
   const { homeCurrency } = await Business.findOne({ rejectOnEmpty: true });
@@ -72,7 +74,10 @@ export async function previewImport(almanac: Almanac, id: string, mapping: Mappi
       wrong.set(line, before === undefined ? says : `${before}; ${says}`);
     };
     for await (const { rows } of readCustomers({ name, path, mapping }, tell, manner)) {
-      const good = rows.slice(0, SHOWN).map(({ line, ...row }): PreviewRow => ({ line, row }));
+      const good = rows.slice(0, SHOWN).map(({ line, own, ...row }): PreviewRow => ({
+        line,
+        row: { ...row, ...Object.fromEntries(own.map(({ label, value }) => [ownFieldName(label), value])) },
+      }));
       const bad = [...wrong].map(([line, says]): PreviewRow => ({ line, says }));
       return [...good, ...bad].toSorted((a, b) => a.line - b.line).slice(0, SHOWN);
     }
@@ -91,7 +96,7 @@ export async function startImport(
   mapping: Mapping,
 ): Promise<void> {
   const { header, state, report } = await requireImport(almanac, id);
-  requireGoodMapping(mapping, header);
+  requireGoodMapping(mapping, header, await ownLabels(almanac));
   if (to === 'importing' && (report === null || report.problems.length > 0))
     throw new RefusedCommand(409, 'Check the file first: it is brought in once nothing is wrong with it.');
   if (!(await beginImport(almanac, id, to, mapping)))
@@ -146,14 +151,16 @@ export async function forgetImport(almanac: Almanac, id: string): Promise<void> 
     throw new RefusedCommand(409, 'It is under way, or was brought in: that stays written down.');
 }
 
-function requireGoodMapping(mapping: Mapping, header: readonly string[]): void {
-  const [fault] = faultsOfMapping(mapping, header);
+/** What the fields of the business's own are called. */
+async function ownLabels(almanac: Almanac): Promise<string[]> {
+  const { fields } = await settingsOf(almanac, 'customers');
+  return fields.map(({ label }) => label);
+}
+
+function requireGoodMapping(mapping: Mapping, header: readonly string[], own: readonly string[]): void {
+  const [fault] = faultsOfMapping(mapping, header, own);
   if (fault)
-    throw new RefusedCommand(
-      422,
-      `${CUSTOMER_FIELDS[fault.field]}: ${fault.says}`,
-      `/mapping/${fault.field}`,
-    );
+    throw new RefusedCommand(422, `${calledField(fault.field)}: ${fault.says}`, `/mapping/${fault.field}`);
 }
 
 /** The first rows of a file, its headings first. */

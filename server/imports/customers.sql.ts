@@ -44,6 +44,9 @@ export interface NewCustomer {
   readonly phone: string;
   readonly organisation: string;
   readonly address: string;
+  readonly postcode: string;
+  /** The business's own fields, as they are stored. */
+  readonly fields: string;
   readonly country: string | null;
   readonly region: string;
   readonly taxNumber: string;
@@ -66,7 +69,8 @@ export function insertCustomers(
       name: 'text',
       email: 'text',
       groupId: 'bigint',
-      ...{ phone: 'text', organisation: 'text', address: 'text', country: 'text', region: 'text' },
+      ...{ phone: 'text', organisation: 'text', address: 'text', postcode: 'text' },
+      ...{ country: 'text', region: 'text', fields: 'jsonb' },
       ...{ taxNumber: 'text', taxExempt: 'text' },
       since: 'date',
       hasMethod: 'boolean',
@@ -74,9 +78,9 @@ export function insertCustomers(
     customers,
   );
   return db.rows(
-    `insert into customers (reference, name, email, group_id, phone, organisation, address, country, region, tax_number,
+    `insert into customers (reference, name, email, group_id, phone, organisation, address, postcode, country, region, fields, tax_number,
        tax_exempt, since, has_method, created_on)
-     select reference, name, email, groupId, phone, organisation, address, country, region, taxNumber, taxExempt, since, hasMethod,
+     select reference, name, email, groupId, phone, organisation, address, postcode, country, region, fields, taxNumber, taxExempt, since, hasMethod,
        $createdOn::date from ${table} order by place returning ${IMPORTED}`,
     { ...bound, createdOn },
     within,

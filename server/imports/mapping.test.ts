@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { faultsOfMapping, guessMapping, mapped } from './mappingMessages.ts';
+import { faultsOfMapping, guessMapping, mapped, mappingSchema } from './mappingMessages.ts';
 
 test('columns are guessed by what they are called, each taken once, and nothing that is not called so', () => {
   expect(
@@ -44,6 +44,7 @@ test('columns are guessed by what they are called, each taken once, and nothing 
     'phone',
     'organisation',
     'address',
+    'postcode',
     'country',
     'region',
     'tax_number',
@@ -84,4 +85,19 @@ test('a row is made of its columns and of what is the same for everybody; the ad
   expect(mapped({ ...record, No: '7' }, { ...mapping, reference: { column: 'No' } })).toMatchObject({
     reference: '7',
   });
+});
+
+test('the business’s own fields are mapped as they are called, and not where they are gone', () => {
+  const header = ['Name', 'Mail', 'Member Since', 'field:Hat size'];
+  const mapping = guessMapping(header, ['Member since', 'Hat size', 'Shoe size']);
+  expect(mapping).toMatchObject({
+    ...{ 'field:Member since': { column: 'Member Since' }, 'field:Hat size': { column: 'field:Hat size' } },
+  });
+  expect(mapping).not.toHaveProperty('field:Shoe size');
+  expect(mappingSchema.safeParse(mapping).success).toBe(true);
+  expect(mappingSchema.safeParse({ password: { value: 'x' } }).success).toBe(false);
+  const record = { Name: 'Ada', Mail: 'ada@post.example', 'Member Since': '2019', 'field:Hat size': '' };
+  expect(mapped(record, mapping)).toMatchObject({ 'field:Member since': '2019' });
+  const faults = faultsOfMapping(mapping, header, ['Member since']);
+  expect(faults).toEqual([{ field: 'field:Hat size', says: 'Customers have no such field any more.' }]);
 });

@@ -45,6 +45,8 @@ export interface ImportView {
   /** Its first rows, as they stand in the file. */
   readonly sample: readonly (readonly string[])[];
   readonly mapping: Mapping;
+  /** What the fields of the business's own are called. */
+  readonly ownFields: readonly string[];
   /** The mapping is that of the last file with the same headings. */
   readonly isRemembered: boolean;
   readonly state: ImportState;

@@ -13,10 +13,10 @@ import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import useSWR from 'swr';
 import {
-  CUSTOMER_FIELDS,
-  FIELD_NAMES,
+  calledField,
   faultsOfMapping,
-  type CustomerField,
+  fieldsWith,
+  type ImportedField,
   type Mapping,
 } from '../../../server/imports/mappingMessages.ts';
 import type { ImportView, PreviewRow } from '../../../server/imports/messages.ts';
@@ -49,15 +49,17 @@ function File({ view }: { readonly view: ImportView }) {
   const acting = useAct();
   const navigate = useNavigate();
   const path = `/api/imports/${id}`;
-  const faults = new Map(faultsOfMapping(mapping, header).map(({ field, says }) => [field, says]));
+  const faults = new Map(
+    faultsOfMapping(mapping, header, view.ownFields).map(({ field, says }) => [field, says]),
+  );
   const isSame = inOrder(mapping) === inOrder(view.mapping);
   const busy = isUnderWay(view);
   const isChecked = state === 'checked' && isSame && view.report !== null;
   const isGood = isChecked && view.report?.problems.length === 0;
-  const set = (field: CustomerField, from: Mapping[CustomerField]) =>
+  const set = (field: ImportedField, from: Mapping[ImportedField]) =>
     setMapping((now) =>
       Object.fromEntries(
-        FIELD_NAMES.flatMap((one) => {
+        fieldsWith(view.ownFields).flatMap((one) => {
           const kept = one === field ? from : now[one];
           return kept === undefined ? [] : [[one, kept]];
         }),
@@ -140,7 +142,7 @@ function File({ view }: { readonly view: ImportView }) {
               : 'What the columns are called says what they may be: look through them.'}
           </Text>
           <Box role="group" aria-label="Columns" maxW="760px">
-            {FIELD_NAMES.map((field) => (
+            {fieldsWith(view.ownFields).map((field) => (
               <FieldSource
                 key={field}
                 field={field}
@@ -160,9 +162,10 @@ function File({ view }: { readonly view: ImportView }) {
 }
 
 /** A mapping as it can be held against another one. */
-const inOrder = (mapping: Mapping) => JSON.stringify(FIELD_NAMES.map((field) => mapping[field] ?? null));
+const inOrder = (mapping: Mapping) =>
+  JSON.stringify(Object.entries(mapping).sort(([a], [b]) => (a < b ? -1 : 1)));
 
-const HINTS: Partial<Record<CustomerField, string>> = {
+const HINTS: Partial<Record<ImportedField, string>> = {
   reference: 'Without one, each is known by the e-mail address.',
   plan: 'Its name here. Without a plan only customers are brought in.',
   rate: 'The name of a rate of the plan.',
@@ -174,12 +177,12 @@ const FOR_ALL = ' all';
 
 /** Where one field comes from: a column, with its first values, or one value for everybody. */
 function FieldSource(props: {
-  readonly field: CustomerField;
+  readonly field: ImportedField;
   readonly view: ImportView;
-  readonly from: Mapping[CustomerField];
+  readonly from: Mapping[ImportedField];
   readonly fault: string | undefined;
   readonly disabled: boolean;
-  readonly onChange: (from: Mapping[CustomerField]) => void;
+  readonly onChange: (from: Mapping[ImportedField]) => void;
 }) {
   const { field, view, from, fault, disabled, onChange } = props;
   const { header, sample } = view;
@@ -187,7 +190,7 @@ function FieldSource(props: {
   const at = isColumn ? header.indexOf(from.column) : -1;
   const values = at < 0 ? [] : sample.map((row) => row[at] ?? '').filter((cell) => cell !== '');
   const mayBeSame = !['reference', 'name', 'email', 'card_token'].includes(field);
-  const label = CUSTOMER_FIELDS[field];
+  const label = calledField(field);
   return (
     <Flex gap="4" py="1" align="center" borderBottomWidth="1px" borderColor="lines" data-field={field}>
       <Text w="170px" flexShrink={0} fontWeight="500">
@@ -249,7 +252,9 @@ function FieldSource(props: {
 function Preview({ view, mapping }: { readonly view: ImportView; readonly mapping: Mapping }) {
   const key = `${view.id} ${inOrder(mapping)}`;
   const { data: rows, error } = usePreview(key, view.id, mapping);
-  const fields = FIELD_NAMES.filter((field) => field === 'reference' || mapping[field] !== undefined);
+  const fields = fieldsWith(view.ownFields).filter(
+    (field) => field === 'reference' || mapping[field] !== undefined,
+  );
   if (error) return <Text color="declined">{error.message}</Text>;
   if (!rows) return null;
   return (
@@ -262,7 +267,7 @@ function Preview({ view, mapping }: { readonly view: ImportView; readonly mappin
           <Table.Row bg="transparent">
             {fields.map((field) => (
               <Table.ColumnHeader key={field} color="muted" whiteSpace="nowrap">
-                {CUSTOMER_FIELDS[field]}
+                {calledField(field)}
               </Table.ColumnHeader>
             ))}
           </Table.Row>
