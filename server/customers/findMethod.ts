@@ -56,6 +56,14 @@ export async function findCard(
   given: Given,
 ): Promise<FoundMethod> {
   const uses = await usesOfCard(almanac, given);
+  const byCard = uses.filter(({ methods }) => methods.includes('card'));
+  // What a card is given for alone must all be paid so; of everything that a customer has, something.
+  if (given.forAll ? byCard.length < uses.length : uses.length > 0 && byCard.length === 0)
+    throw new RefusedCommand(
+      422,
+      'Not everything that this would be charged for is paid by card: take a bank account, or let the rates accept cards.',
+      pointer,
+    );
   const { account, gateway } = await almanac.gateways.requireFor('card', uses, given.keptAt);
   const fault = given.forAll ? faultOfCardAt(account, uses) : null;
   if (fault !== null) throw new RefusedCommand(422, fault, pointer);

@@ -19,6 +19,8 @@ export interface OwnPage {
   };
   readonly policies: readonly { readonly kind: string; readonly text: string }[];
   readonly gateway: PublicGateway | null;
+  /** Something that is charged is paid by card, or there is nothing yet. */
+  readonly takesCards: boolean;
   /** Where a bank account is given; null: what is charged is not paid so. */
   readonly bank: PublicGateway | null;
   /** What the plan says of itself: formatted text, a picture, documents to read. */

@@ -117,9 +117,12 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
 }
 
 /** Where the customer gives a card or a bank account. */
-async function gatewaysOf(almanac: Almanac, customerId: string): Promise<Pick<OwnPage, 'gateway' | 'bank'>> {
-  const { gateway, bank } = await publicGateways(almanac, { customerId });
-  return { gateway, bank };
+async function gatewaysOf(
+  almanac: Almanac,
+  customerId: string,
+): Promise<Pick<OwnPage, 'gateway' | 'takesCards' | 'bank'>> {
+  const { gateway, takesCards, bank } = await publicGateways(almanac, { customerId });
+  return { gateway, takesCards, bank };
 }
 
 /** What an alteration that the customer asks for would do. */

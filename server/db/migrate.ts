@@ -32,6 +32,7 @@ import * as mergedReferences from './migrations/0028-merged-references.ts';
 import * as bankAccounts from './migrations/0029-bank-accounts.ts';
 import * as places from './migrations/0030-places.ts';
 import * as linesAndFiles from './migrations/0031-lines-and-files.ts';
+import * as noteMethodsAtOnce from './migrations/0032-note-methods-at-once.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0001-first', ...first },
@@ -65,6 +66,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0029-bank-accounts', ...bankAccounts },
   { name: '0030-places', ...places },
   { name: '0031-lines-and-files', ...linesAndFiles },
+  { name: '0032-note-methods-at-once', ...noteMethodsAtOnce },
 ];
 
 /**

@@ -20,6 +20,8 @@ export interface PublicGateway {
 export interface PublicGateways {
   /** Null where none that takes cards is connected. */
   readonly gateway: PublicGateway | null;
+  /** Cards are taken: something that is charged is paid so, or there is nothing yet. */
+  readonly takesCards: boolean;
   /** Others that could keep the card as well: staff may choose. */
   readonly others: readonly PublicGateway[];
   /** Where bank accounts are given; null where there is none, or something that is charged is not paid so. */
@@ -41,6 +43,7 @@ export async function publicGateways(
   const bank = uses.length > 0 ? await bankFor(almanac, uses) : null;
   return {
     gateway: gateway && view(gateway),
+    takesCards: uses.length === 0 || uses.some(({ methods }) => methods.includes('card')),
     others: others.filter((one) => uses.length > 0 && uses.every((use) => serves(one, use))).map(view),
     bank: bank && view(bank),
   };

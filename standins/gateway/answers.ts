@@ -48,3 +48,14 @@ ${refresh ? '<meta http-equiv="refresh" content="2">' : ''}<title>${escaped(titl
 export function escaped(text: string): string {
   return text.replace(/[&<>"']/g, (sign) => `&#${sign.charCodeAt(0)};`);
 }
+
+/** Lets pages of other origins post with a public key, as every browser asks before it does. */
+export function letBrowsersIn(request: Request, response: Response, next: () => void): void {
+  response.set({
+    'Access-Control-Allow-Origin': '*',
+    'Access-Control-Allow-Headers': 'Authorization, Content-Type',
+    'Access-Control-Allow-Methods': 'POST',
+  });
+  if (request.method === 'OPTIONS') response.sendStatus(204);
+  else next();
+}

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import express, { type Express, type Response } from 'express';
 import { z } from 'zod';
 import { factsOf, randomKey, STAGE_NAMES, type Account, type Stage } from './accounts.ts';
-import { accountOf, escaped, problem, sendPage } from './answers.ts';
+import { accountOf, escaped, letBrowsersIn, problem, sendPage } from './answers.ts';
 import { answerDebits, answeredOn, bankAccounts } from './bankAccounts.ts';
 import { handOver } from './handOver.ts';
 import { PRACTICE_CARDS, passesLuhn, type Behaviour } from './practiceCards.ts';
@@ -110,15 +110,7 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
     void request;
   });
 
-  app.use('/v1/cards', (request, response, next) => {
-    response.set({
-      'Access-Control-Allow-Origin': '*',
-      'Access-Control-Allow-Headers': 'Authorization, Content-Type',
-      'Access-Control-Allow-Methods': 'POST',
-    });
-    if (request.method === 'OPTIONS') response.sendStatus(204);
-    else next();
-  });
+  app.use('/v1/cards', letBrowsersIn);
 
   /** Takes a card from a browser and gives a token for it. */
   app.post('/v1/cards', (request, response) => {

@@ -1,7 +1,7 @@
 import express, { type Express } from 'express';
 import { electronicFormatIBAN, isValidIBAN } from 'ibantools';
 import { z } from 'zod';
-import { accountOf, problem } from './answers.ts';
+import { accountOf, letBrowsersIn, problem } from './answers.ts';
 import type { Behaviour } from './practiceCards.ts';
 import type { Charge, Vault } from './vault.ts';
 import type { WebhookSender } from './webhooks.ts';
@@ -46,15 +46,7 @@ const ANSWERS_AFTER_DAYS = 3;
 
 /** Bank accounts are given by browsers with an account's public key, as cards are. */
 export function bankAccounts(app: Express, vault: Vault): void {
-  app.use('/v1/bank-accounts', express.json(), (request, response, next) => {
-    response.set({
-      'Access-Control-Allow-Origin': '*',
-      'Access-Control-Allow-Headers': 'Authorization, Content-Type',
-      'Access-Control-Allow-Methods': 'POST',
-    });
-    if (request.method === 'OPTIONS') response.sendStatus(204);
-    else next();
-  });
+  app.use('/v1/bank-accounts', express.json(), letBrowsersIn);
 
   /** Takes a bank account from a browser and gives a token for it. */
   app.post('/v1/bank-accounts', (request, response) => {

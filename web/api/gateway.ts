@@ -14,6 +14,8 @@ export interface GatewayAddress {
 
 /** Where methods are given for a purpose: cards, other accounts that may keep them as well, and bank accounts. */
 export interface GatewayAddresses {
+  /** Cards are taken for it. */
+  readonly takesCards: boolean;
   readonly gateway: GatewayAddress | null;
   readonly others: readonly GatewayAddress[];
   readonly bank: GatewayAddress | null;

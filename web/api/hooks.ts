@@ -14,7 +14,7 @@ export function useAnswer<T>(
   });
 }
 
-const NOWHERE: GatewayAddresses = { gateway: null, others: [], bank: null };
+const NOWHERE: GatewayAddresses = { gateway: null, takesCards: true, others: [], bank: null };
 
 /** Where methods are given for a rate or for what a customer has; nowhere while that is not known. */
 export function useGateways(purpose: CardPurpose): GatewayAddresses {

@@ -30,7 +30,7 @@ export function TakeCard({ customerId }: Props) {
   const { data: debts = [] } = useAnswer<Debt[]>(`/api/customers/${customerId}/debts`);
   const { data: methods = [] } = useAnswer<MethodView[]>(`/api/customers/${customerId}/methods`);
   const { practice, businessDate } = useFrame();
-  const { gateway, bank: bankGateway } = useGateways({ customerId });
+  const { gateway, takesCards, bank: bankGateway } = useGateways({ customerId });
   const { mutate } = useSWRConfig();
   const [card, setCard] = useState(NO_CARD);
   const [role, setRole] = useState<Role>('primary');
@@ -45,7 +45,7 @@ export function TakeCard({ customerId }: Props) {
   const primary = inUse('primary');
   const fallback = inUse('fallback');
 
-  const kind = bankGateway === null ? 'card' : wants;
+  const kind = bankGateway === null ? 'card' : takesCards ? wants : 'bank account';
 
   const take = async (token: () => Promise<string>, isRead: boolean) => {
     setBusy(true);
@@ -110,7 +110,7 @@ export function TakeCard({ customerId }: Props) {
       }}
     >
       <MarginHeading>{sayHeading(primary !== undefined, bankGateway !== null)}</MarginHeading>
-      {bankGateway && <CardOrBank kind={kind} onChange={setWants} />}
+      {bankGateway && takesCards && <CardOrBank kind={kind} onChange={setWants} />}
       {kind === 'card' ? (
         <CardFields card={card} onChange={setCard} faults={faults} gateway={gateway} practice={practice} />
       ) : (

@@ -198,7 +198,7 @@ function Debts({
 }) {
   const [card, setCard] = useState(NO_CARD);
   const [wants, setWants] = useState<MethodKind>('card');
-  const kind = own.bank === null ? 'card' : wants;
+  const kind = own.bank === null ? 'card' : own.takesCards ? wants : 'bank account';
   const [bank, setBank] = useState(NO_BANK);
   const [bankFaults, setBankFaults] = useState<{ iban?: string; holder?: string }>({});
   const [faults, setFaults] = useState<CardFaults>({});
@@ -287,7 +287,7 @@ function Debts({
           </Text>
         )}
         <OwnMethods own={own} path={path} onDone={onDone} />
-        {own.bank && <CardOrBank kind={kind} onChange={setWants} />}
+        {own.bank && own.takesCards && <CardOrBank kind={kind} onChange={setWants} />}
         {kind === 'card' ? (
           <CardFields card={card} onChange={setCard} faults={faults} gateway={own.gateway} practice={false} />
         ) : (
