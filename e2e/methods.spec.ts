@@ -33,7 +33,7 @@ test.beforeAll(async () => {
       ...{ currency: 'GBP', interval: 'P1M', setup: { amount: '45.00' } },
       lines: [{ name: 'Hive', price: { scheme: 'each', amount: '31.00' } }],
     },
-    options: { methods: ['card', 'bank debit', 'invoice'] },
+    options: { methods: ['card', 'bank debit', 'online transfer', 'invoice'] },
   };
   const plans = { plans: [{ key: 'hives', name: 'Hive Watch', rates: [rate] }] };
   const files = [{ name: 'plans.json', text: JSON.stringify(plans) }];
@@ -258,3 +258,40 @@ function nextSaturday(day: string): string {
   const weekday = new Date(`${day}T00:00:00Z`).getUTCDay();
   return formatDay(from + ((6 - weekday + 7) % 7 || 7));
 }
+
+test('an online transfer: each invoice is paid at the bank’s own page, from the link in its letter, and back again', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  await page.goto(`${home}/enrol`);
+  await newCustomer(page, 'Tilda Rush', 'tilda@post.example');
+  await chooseRate(page, /Hive/);
+  await page.getByText('Online transfer', { exact: true }).click();
+  await expect(page.getByText(/is paid at the bank’s own page/)).toBeVisible();
+  await isAccessible(page);
+  await enrol(page);
+  await expect(page.getByRole('heading', { level: 1, name: 'Tilda Rush' })).toBeVisible();
+  const id = idOf(page);
+  await world.turnTo(formatDay(toDay(await today()) + 1));
+
+  const link = await CustomerLink.findOne({ where: { subscriptionId: id }, rejectOnEmpty: true });
+  await page.setViewportSize({ width: 390, height: 800 });
+  const own = `${home}/own/${linkToken(world.almanac, link.id, 'own')}`;
+  await page.goto(own);
+  const go = page.getByRole('button', { name: 'Pay £76.00 by online transfer' });
+  await isAccessible(page);
+  await go.click();
+  await page.getByRole('button', { name: 'Go back without paying' }).click();
+  await expect(page.getByText('Nothing was paid.')).toBeVisible();
+  expect(page.url()).toBe(own);
+  await go.click();
+  await page.getByRole('button', { name: 'Pay from Tarn & Fell Bank' }).click();
+  await expect(page.getByText('Thank you: your transfer reached us.')).toBeVisible();
+  await expect(go).toBeHidden();
+  await isAccessible(page);
+  // Whoever comes back in another browser is told where to look.
+  const other = await page.context().browser()?.newPage();
+  await other?.goto(`${home}/own/back`);
+  await expect(other?.getByText('Open the link in your letter again') ?? page.locator('none')).toBeVisible();
+  await other?.close();
+});

@@ -72,12 +72,14 @@ const ImportPage = page(() => import('./areas/imports/ImportPage.tsx'), 'ImportP
 const CasesPage = page(() => import('./areas/recovery/CasesPage.tsx'), 'CasesPage');
 const LetterbookPage = page(() => import('./areas/notices/LetterbookPage.tsx'), 'LetterbookPage');
 const OwnPage = page(() => import('./areas/own/OwnPage.tsx'), 'OwnPage');
+const CameBack = page(() => import('./areas/own/OwnTransfer.tsx'), 'CameBack');
 const SignInByLink = page(() => import('./frame/SignInByLink.tsx'), 'SignInByLink');
 const Invited = page(() => import('./frame/Invited.tsx'), 'Invited');
 const RehearsalPage = page(() => import('./areas/setup/RehearsalPage.tsx'), 'RehearsalPage');
 const NotFound = page(() => import('./frame/NotFound.tsx'), 'NotFound');
 
 const ROUTES = [
+  { path: '/own/back', element: <CameBack /> },
   { path: '/own/:token', element: <OwnPage /> },
   { path: '/sign-in/:token', element: <SignInByLink /> },
   { path: '/invited/:token', element: <Invited /> },

@@ -29,7 +29,8 @@ export class PaymentMethod extends Model<
   /** Of a card; a bank account has no expiry. */
   declare expiresYear: number | null;
   declare expiresMonth: number | null;
-  declare kind: CreationOptional<MethodKind>;
+  /** What was paid by online transfer stands under a method too, one that is never in use. */
+  declare kind: CreationOptional<MethodKind | 'online transfer'>;
   /** Whose card or account it is, where that was asked for. */
   declare holder: CreationOptional<string>;
   declare state: CreationOptional<'usable' | 'needs-customer' | 'barred' | 'replaced'>;

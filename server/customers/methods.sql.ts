@@ -34,7 +34,7 @@ export function methodsOf({ db }: Almanac, customerId: string): Promise<MethodRo
         from subscriptions s join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id
         where s.own_method_id = m.id and s.state not in ('lapsed', 'ended')), '[]') as own
      from payment_methods m join gateway_accounts g on g.id = m.gateway_account_id
-     where m.customer_id = $customerId
+     where m.customer_id = $customerId and m.kind <> 'online transfer'
      order by m.state = 'replaced', array_position(array['primary', 'fallback', 'own'], m.role), m.id desc`,
     { customerId },
   );

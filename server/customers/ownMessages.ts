@@ -52,6 +52,8 @@ export interface OwnPage {
   /** What was written to and fro; names of staff are left out. */
   readonly messages: readonly CustomerMessage[];
   readonly debts: readonly Debt[];
+  /** Of those, the invoices that can be paid by online transfer, by their ids. */
+  readonly transfers: readonly string[];
   readonly coming: readonly { readonly dueOn: string; readonly due: string }[];
   readonly paid: readonly {
     readonly number: string;
@@ -74,6 +76,8 @@ export interface OwnMethod {
 export const ownCardSchema = newMethodSchema.pick({ token: true, kind: true });
 
 export const ownMethodIdSchema = z.strictObject({ methodId: z.string().regex(/^\d{1,18}$/) });
+
+export const ownTransferSchema = z.strictObject({ invoiceId: z.string().regex(/^\d{1,18}$/) });
 
 export interface OwnPaid {
   readonly charged: readonly { readonly invoice: string; readonly outcome: string }[];

@@ -7,6 +7,7 @@ import { businessDateOf } from '../business/businessDate.ts';
 import { publicGateways } from '../gateways/publicGateway.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { methodsInTurn } from '../payments/methodsInTurn.ts';
+import { beginTransfer, learnTransfers, payableByTransfer } from '../payments/onlineTransfer.ts';
 import { collectDebts, debtsOf, takeNewMethod } from '../recovery/newMethod.ts';
 import { listPolicies } from '../policies/policies.ts';
 import { settingsOf } from '../settings/settings.ts';
@@ -103,6 +104,10 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
     locale: localeOf(facts.language, facts.country),
     messages: (await readCorrespondence(almanac, link.customerId)).map((one) => ({ ...one, writtenBy: '' })),
     debts,
+    transfers: await payableByTransfer(
+      almanac,
+      debts.map(({ id }) => id),
+    ),
     coming: subscription.coming.slice(0, 3),
     paid: subscription.invoices
       .filter(({ state }) => state === 'paid')
@@ -153,6 +158,27 @@ export async function payFromOwnPage(almanac: Almanac, token: string, requestKey
   return {
     charged: await collectDebts(almanac, by, `own page ${requestKey}`, businessDate, 'by the customer'),
   };
+}
+
+/** Sends the customer to pay an invoice at the gateway's page; they come back to a page that knows nothing of their link. */
+export async function transferFromOwnPage(
+  almanac: Almanac,
+  token: string,
+  invoiceId: string,
+): Promise<{ url: string }> {
+  const { customerId } = await openToAct(almanac, token);
+  const today = await businessDateOf(almanac);
+  const owed = await debtsOf(almanac, customerId, today);
+  if (!owed.some(({ id }) => id === invoiceId))
+    throw new RefusedCommand(409, 'There is nothing to pay of this invoice.');
+  const returnUrl = `${almanac.config.ALMANAC_URL}/own/back`;
+  return beginTransfer(almanac, { customerId, invoiceId, returnUrl }, today);
+}
+
+/** What became of the customer's online transfers that are under way. */
+export async function comeBackToOwnPage(almanac: Almanac, token: string): Promise<OwnPaid> {
+  const { customerId } = await openToAct(almanac, token);
+  return { charged: await learnTransfers(almanac, customerId, await businessDateOf(almanac)) };
 }
 
 /** Takes another card or bank account from the customer, and charges the debts to it at once. */

@@ -3,7 +3,7 @@ import type { Database } from '../db/database.ts';
 import type { GatewayAccount } from './GatewayAccount.ts';
 
 /** How an account takes what it is charged with, and how rates name it. */
-export type Taken = 'card' | 'bank debit';
+export type Taken = 'card' | 'bank debit' | 'online transfer';
 
 /** What a method is to be charged for: sums of a currency, at one of these accounts; none named: at any. */
 export interface CardUse {

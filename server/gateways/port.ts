@@ -86,6 +86,14 @@ export interface BankFacts {
   readonly holder: string;
 }
 
+/** A payment that its payer is to make at the gateway's own page. */
+export interface SendAway extends Omit<ChargeRequest, 'token' | 'channel' | 'rehearsal'> {
+  /** Where the payer comes back to, whatever they did. */
+  readonly returnUrl: string;
+  /** From then on it cannot be made any more, ISO 8601. */
+  readonly expiresAt: string;
+}
+
 /** The outside service that moves money, as the product sees it. Adapters stand beside this file. */
 export interface GatewayPort {
   charge(request: ChargeRequest): Promise<ChargeOutcome>;
@@ -122,6 +130,13 @@ export interface GatewayPort {
   /** Asks the reader to read a card that is to be kept: nothing is charged. */
   readCard(says: string): Promise<ReaderRead>;
   cardRead(id: string): Promise<ReaderRead | null>;
+  /**
+   * The page at which a payer makes a payment, and whether it still can be made; asked again under the same key it is the same
+   * page. What comes of it is a charge under that key. Throws {@link AccountTrouble} where it cannot be asked.
+   */
+  sendAway(ask: SendAway): Promise<{ readonly url: string; readonly open: boolean }>;
+  /** Whether a payment under a key can still be made at the gateway's page: if not, and there is no charge, there never will be. */
+  sentAwayIsOpen(idempotencyKey: string): Promise<boolean>;
 }
 
 /**

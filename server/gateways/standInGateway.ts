@@ -17,6 +17,7 @@ import {
   type GatewayPort,
   type ReaderAsk,
   type ReaderRead,
+  type SendAway,
   type BankFacts,
   type SettledCharge,
 } from './port.ts';
@@ -70,6 +71,8 @@ const readAnswer = z.object({
   state: z.enum(['waiting', 'read', 'cancelled']),
   token: z.string().nullable(),
 });
+const isOpenAnswer = z.object({ open: z.boolean() });
+const sendAwayAnswer = isOpenAnswer.extend({ url: z.url({ protocol: /^https?$/ }) });
 const checkAnswer = z.object({ code: z.string().regex(/^\d\d$/) });
 
 /** How one account at a gateway is reached. */
@@ -183,15 +186,31 @@ export class StandInGateway implements GatewayPort {
     return found === null ? null : readAnswer.parse(found);
   }
 
+  async sendAway({ idempotencyKey, amount, businessDate, ...rest }: SendAway) {
+    const body = { ...rest, amount: amount.toString(), date: businessDate };
+    const headers = { 'idempotency-key': idempotencyKey };
+    return sendAwayAnswer.parse(await this.send('POST', '/v1/send-aways', body, headers));
+  }
+
+  async sentAwayIsOpen(idempotencyKey: string): Promise<boolean> {
+    const found = await this.read(`/v1/send-aways/${encodeURIComponent(idempotencyKey)}`);
+    return found !== null && isOpenAnswer.parse(found).open;
+  }
+
   private read(path: string): Promise<unknown> {
     return this.send('GET', path);
   }
 
   /** Asks, and gives the answer, or null where there is no such thing. */
-  private async send(method: string, path: string, body?: object): Promise<unknown> {
+  private async send(
+    method: string,
+    path: string,
+    body?: object,
+    headers: Record<string, string> = {},
+  ): Promise<unknown> {
     let answer: Answer;
     try {
-      answer = await this.call(method, path, body ? { body } : {});
+      answer = await this.call(method, path, body ? { body, headers } : {});
     } catch {
       throw new GatewayAway();
     }

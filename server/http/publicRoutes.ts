@@ -1,10 +1,17 @@
 import type { Express, Request, Response } from 'express';
 import { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
-import { messageSchema, ownCardSchema, ownMethodIdSchema } from '../customers/ownMessages.ts';
+import {
+  messageSchema,
+  ownCardSchema,
+  ownMethodIdSchema,
+  ownTransferSchema,
+} from '../customers/ownMessages.ts';
 import {
   alterFromOwnPage,
   changeCardFromOwnPage,
+  comeBackToOwnPage,
+  transferFromOwnPage,
   effectFromOwnPage,
   effectOfOwnWithdrawal,
   payFromOwnPage,
@@ -113,6 +120,20 @@ export function publicRoutes(
       await own(params.token, 'payments');
       return payFromOwnPage(almanac, params.token ?? '', key.data);
     },
+  });
+  routes.add('post', '/api/own/:token/transfer', {
+    may: 'anyone',
+    did: 'went to pay by online transfer',
+    body: ownTransferSchema,
+    answer: async ({ params, body }) => {
+      await own(params.token, 'payments');
+      return transferFromOwnPage(almanac, params.token ?? '', body.invoiceId);
+    },
+  });
+  routes.add('post', '/api/own/:token/transfer/outcome', {
+    may: 'anyone',
+    did: 'came back from an online transfer',
+    answer: ({ params }) => comeBackToOwnPage(almanac, params.token ?? ''),
   });
   routes.add('post', '/api/own/:token/card', {
     may: 'anyone',

@@ -59,7 +59,8 @@ export async function writeAbout(
 
 /** 'Larkfield ending 0019', or that there is none. */
 export function sayCard(method: Pick<PaymentMethod, 'network' | 'lastFour'> | null): string {
-  return method ? `${method.network} ending ${method.lastFour}` : 'on file';
+  if (!method) return 'on file';
+  return method.lastFour === '' ? method.network : `${method.network} ending ${method.lastFour}`;
 }
 
 /** The card that a subscription's next charge would go to, in words. */

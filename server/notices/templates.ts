@@ -49,9 +49,9 @@ export interface Template {
   readonly link?: string;
 }
 
-/** What is charged, as it follows 'your': 'card Larkfield ending 4242', 'bank account ending 0001'. */
+/** What is charged, or was paid with, as it follows 'your': 'card Larkfield ending 4242', 'bank account ending 0001'. */
 const CHARGED =
-  '{% if card contains "Bank account" %}{{ card | replace: "Bank", "bank" }}{% else %}card {{ card }}{% endif %}';
+  '{% if card contains "Bank account" %}{{ card | replace: "Bank", "bank" }}{% elsif card contains "Online transfer" %}online transfer{% else %}card {{ card }}{% endif %}';
 
 export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
   message: {
@@ -76,7 +76,7 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
   receipt: {
     subject: 'Receipt for {{ amount }}: {{ plan }}',
     paragraphs: [
-      `Thank you. We have charged {{ amount }} to your ${CHARGED} on {{ date }}.`,
+      `{% if card contains "Online transfer" %}Thank you. Your online transfer of {{ amount }} reached us on {{ date }}.{% else %}Thank you. We have charged {{ amount }} to your ${CHARGED} on {{ date }}.{% endif %}`,
       'Invoice {{ invoice }}, {{ plan }}, {{ period }}. It will show as "{{ reason }}" on your statement.',
     ],
   },

@@ -149,6 +149,11 @@ async function recordDecline(
     await attempt.update({ goesOn: true }, { transaction: within });
     return 'next method';
   }
+  // Who pays by hand and tries before their day is over owes as before: it becomes a case when it is late.
+  if (subscription.collects === 'by hand' && !isByItself(attempt.reason) && invoice.caseId === null) {
+    await tell(almanac, { attempt, invoice, on }, 'payment failed', ` Declined: ${meaning.says}.`, within);
+    return 'declined';
+  }
   const tells = tellsOfCase(attempt, methods, meaning);
   await openOrJoinCase(almanac, { subscription, invoice }, tells, on, within);
   await tell(almanac, { attempt, invoice, on }, 'payment failed', ` Declined: ${meaning.says}.`, within);

@@ -150,9 +150,9 @@ export interface VariantView extends VariantValue {
 export const rateOptionsSchema = z.strictObject({
   /** Account of the books that its invoices are kept on. */
   account: z.string().trim().max(40, 'An account has at most 40 characters.').default(''),
-  /** How it is paid: with a card or a bank account that is charged by itself, or by invoice, which waits for the customer. */
+  /** How it is paid: with a card or a bank account that is charged by itself, or by hand: by online transfer, at the gateway's page, or by invoice. */
   methods: z
-    .array(z.enum(['card', 'bank debit', 'invoice']))
+    .array(z.enum(['card', 'bank debit', 'online transfer', 'invoice']))
     .min(1, 'Accept at least one way of payment.')
     .default(['card']),
   /** Gateway accounts that may keep its cards, by id; none named: any. */

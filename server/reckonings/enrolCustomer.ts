@@ -102,7 +102,14 @@ async function takeUpAlso(
   const { id, customerId } = first;
   const { ownMethodId } = await Subscription.findByPk(id, { transaction: within, rejectOnEmpty: true });
   // What was given for the first is on file now; nobody is written to twice to ask for a method.
-  const pays = { card: 'card', bank: 'card', mail: 'link', link: 'link', invoice: 'invoice' } as const;
+  const pays = {
+    card: 'card',
+    bank: 'card',
+    mail: 'link',
+    link: 'link',
+    transfer: 'transfer',
+    invoice: 'invoice',
+  } as const;
   const acceptance = acceptanceSchema.parse({
     customer: { id: customerId },
     pays: pays[wanted.pays],

@@ -26,9 +26,12 @@ export function payingOf(rate: Rate, wanted: Acceptance, terms: object = rate.te
   const accepts = (way: (typeof methods)[number]) => methods.includes(way);
   if (pays === 'invoice' && !accepts('invoice'))
     throw new RefusedCommand(422, 'This rate is not paid by invoice.', '/pays');
+  if (pays === 'transfer' && !accepts('online transfer'))
+    throw new RefusedCommand(422, 'This rate is not paid by online transfer.', '/pays');
   if (pays === 'bank' && !accepts('bank debit'))
     throw new RefusedCommand(422, 'This rate is not paid by bank debit.', '/pays');
-  if (pays !== 'invoice' && pays !== 'bank' && !accepts('card') && !accepts('bank debit'))
+  const byHand = pays === 'invoice' || pays === 'transfer';
+  if (!byHand && pays !== 'bank' && !accepts('card') && !accepts('bank debit'))
     throw new RefusedCommand(422, 'This rate is paid by invoice.', '/pays');
   const given = givenMethod(wanted);
   if (given?.kind === 'card' && !accepts('card'))
@@ -38,8 +41,7 @@ export function payingOf(rate: Rate, wanted: Acceptance, terms: object = rate.te
   const isGiven = given !== null;
   const isAsked = (pays === 'mail' || pays === 'link') && !isGiven;
   const waits = 'trial' in terms && withoutMethod !== 'needed' && !isGiven;
-  if (pays === 'invoice')
-    return { collects: 'by hand' as const, needsCard: false, withoutMethod: null, isAsked: false };
+  if (byHand) return { collects: 'by hand' as const, needsCard: false, withoutMethod: null, isAsked: false };
   const without = waits ? withoutMethod : isAsked ? ('wait' as const) : null;
   return { collects: 'automatic' as const, needsCard: without === null, withoutMethod: without, isAsked };
 }
@@ -59,7 +61,7 @@ export async function paymentKindOf(
   { customerId }: { readonly customerId: string },
   within: Transaction,
 ): Promise<PaymentKind> {
-  if (wanted.pays === 'invoice') return 'by invoice';
+  if (wanted.pays === 'invoice' || wanted.pays === 'transfer') return 'by invoice';
   const given = givenMethod(wanted);
   const kind = given ? given.kind : (await keptMethod(customerId, wanted.methodId, within))?.kind;
   return kind === 'bank account' ? 'bank debit' : 'card';

@@ -58,7 +58,7 @@ test('documents of an enrolment go with the letters they are for, to the custome
     .set('X-Almanac', '1')
     .send({
       ...{ customer: { name: 'Ada Fenn', email: 'ada@post.example' }, rateId, pays: 'invoice' },
-      ...{ starts: await offering.today(), files, contacts },
+      ...{ starts: await offering.today(), files, contacts, own: { termDays: 60 } },
     });
   expect(answer.status, JSON.stringify(answer.body)).toBe(201);
   await world.turnTo('2027-01-05');

@@ -152,7 +152,7 @@ export const acceptanceSchema = z.strictObject({
    * What the customer pays with: what is on file or a card given now, a bank account given now, one that we ask them for by mail or by a link that staff hand
    * on (nothing is charged before, and it is no case), or by invoice.
    */
-  pays: z.enum(['card', 'bank', 'mail', 'link', 'invoice']).default('card'),
+  pays: z.enum(['card', 'bank', 'mail', 'link', 'transfer', 'invoice']).default('card'),
   /** The business's own invoice fields, by their labels. */
   invoiceFields: z
     .record(z.string().max(60), z.string().trim().max(120, 'At most 120 characters.'))

@@ -74,8 +74,9 @@ export const STAGE_NAMES = Object.keys(STAGES) as Stage[];
 
 export const randomKey = () => randomBytes(24).toString('base64url');
 
+/** Of accounts that take cards again and again, and send payers to their bank. */
 const cards = {
-  methods: ['card'],
+  methods: ['card', 'online transfer'],
   repeat: true,
   phone: true,
   reader: true,
@@ -83,6 +84,7 @@ const cards = {
   fees: [
     { method: 'card', percent: '1.4', fixed: '0.20', currency: 'GBP' },
     { method: 'card', percent: '2.5', fixed: '0.25', currency: 'EUR' },
+    { method: 'online transfer', percent: '0.3', fixed: '0.15', currency: 'GBP' },
   ],
   statementText: { most: 22, pattern: '^[A-Z0-9 .*-]+$', says: 'capitals, digits, spaces and . * -' },
 };
@@ -132,7 +134,7 @@ export function firstAccounts(given: {
     account({
       account: 'cards-once',
       name: 'Market stall, single payments',
-      abilities: { ...cards, repeat: false, phone: false, currencies: ['GBP'] },
+      abilities: { ...cards, methods: ['card'], repeat: false, phone: false, currencies: ['GBP'] },
     }),
     account({
       account: 'cards-abroad',

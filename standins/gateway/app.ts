@@ -7,6 +7,7 @@ import { answerDebits, answeredOn, bankAccounts } from './bankAccounts.ts';
 import { handOver } from './handOver.ts';
 import { PRACTICE_CARDS, passesLuhn, type Behaviour } from './practiceCards.ts';
 import { reader } from './reader.ts';
+import { sendAway } from './sendAway.ts';
 import type { Charge, Vault } from './vault.ts';
 import type { WebhookSender } from './webhooks.ts';
 
@@ -360,6 +361,7 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
 
   handOver(app, vault);
   reader(app, vault);
+  sendAway(app, vault, webhooks);
 
   app.get('/health', (_request, response) => {
     response.json({ well: true });

@@ -24,6 +24,7 @@ import { threadWindow } from '../../parts/threadWindow.ts';
 import { OwnChanges } from './OwnChanges.tsx';
 import { OwnMethods } from './OwnMethods.tsx';
 import { OwnPart } from './OwnPart.tsx';
+import { OwnTransfer, useCameBack } from './OwnTransfer.tsx';
 
 /** Comes with what checks the number, only where somebody pays so. */
 const BankFields = lazy(() => import('../../parts/BankFields.tsx'));
@@ -203,7 +204,9 @@ function Debts({
   const [bankFaults, setBankFaults] = useState<{ iban?: string; holder?: string }>({});
   const [faults, setFaults] = useState<CardFaults>({});
   const [busy, setBusy] = useState<'pay' | 'card' | null>(null);
-  const [says, setSays] = useState<{ good: boolean; text: string } | null>(null);
+  const [said, setSays] = useState<{ good: boolean; text: string } | null>(null);
+  const became = useCameBack(path, onDone);
+  const says = said ?? (became && sayBecame(became));
   // One wish to pay has one key, however often the button is pressed before it is answered.
   const key = useRef(crypto.randomUUID());
 
@@ -274,6 +277,7 @@ function Debts({
               Pay {owed} now with {own.card?.says}
             </Button>
           )}
+          <OwnTransfer own={own} path={path} />
         </OwnPart>
       )}
       <OwnPart title={titleOfCard(own, owed)}>
@@ -348,6 +352,19 @@ function sayDebts(debts: OwnPageView['debts']): string {
 }
 
 /** What came of it, after what is said of the card. */
+/** What became of what was to be paid at the bank's own page. */
+function sayBecame(charged: OwnPaid['charged']): { good: boolean; text: string } | null {
+  const is = (wanted: string) => charged.some(({ outcome }) => outcome === wanted);
+  if (is('collected')) return { good: true, text: 'Thank you: your transfer reached us.' };
+  if (is('declined')) return { good: false, text: 'Your bank did not make the transfer. Nothing was paid.' };
+  if (is('left')) return { good: false, text: 'Nothing was paid.' };
+  if (charged.length === 0) return null;
+  return {
+    good: true,
+    text: 'We do not know yet what became of the transfer, and write to you when it is here.',
+  };
+}
+
 function sayCharged(charged: OwnPaid['charged'], ofCard: string): { good: boolean; text: string } {
   if (charged.some(({ outcome }) => outcome === 'declined' || outcome === 'no usable card')) {
     return { good: false, text: 'The card was declined. Nothing was charged; you can try another card.' };

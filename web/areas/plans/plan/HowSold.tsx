@@ -31,6 +31,7 @@ function sentences({ options, terms }: RateView, gateways: readonly string[]): s
   const ways = [
     ...(methods.includes('card') ? ['with a card that is charged by itself'] : []),
     ...(methods.includes('bank debit') ? ['by bank debit, collected by itself'] : []),
+    ...(methods.includes('online transfer') ? ['by online transfer, each time by hand'] : []),
     ...(methods.includes('invoice') ? ['by hand, by invoice'] : []),
   ];
   return [

@@ -20,6 +20,7 @@ interface Props {
 const WAYS: Readonly<Record<OptionsDraft['methods'][number], string>> = {
   card: 'by card, charged by itself',
   'bank debit': 'by bank debit, collected by itself',
+  'online transfer': 'by online transfer, at the bank’s own page',
   invoice: 'by invoice, which is sent to be paid',
 };
 

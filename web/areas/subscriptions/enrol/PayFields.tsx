@@ -25,6 +25,7 @@ const WAYS: Readonly<Record<Exclude<Pays, 'file'>, string>> = {
   bank: 'Bank account',
   mail: 'Card, asked for by mail',
   link: 'Card, by a link that I hand on',
+  transfer: 'Online transfer',
   invoice: 'By invoice',
 };
 
@@ -35,6 +36,8 @@ const SAYS: Readonly<Record<Pays, string>> = {
   bank: 'It is debited by itself; the banks answer some days after each debit.',
   mail: 'A letter goes out now, with a link to give a card; reminders after 3, 7 and 14 days. Until there is one nothing is charged, and it is no case.',
   link: 'The link stands on the page of the subscription once it is enrolled. Until there is a card nothing is charged, and it is no case.',
+  transfer:
+    'Nothing is charged by itself: each invoice is sent with a link, and is paid at the bank’s own page.',
   invoice: 'Nothing is charged by itself: each invoice is sent with a way to pay it.',
 };
 

@@ -17,7 +17,14 @@ export function letterOf(
     ...(draft.who === 'new' ? { name: draft.name.trim() } : {}),
     starts: draft.starts,
     first: first ? { due: first.due, dueOn: first.dueOn, currency } : null,
-    pays: way === 'file' || way === 'invoice' ? way : way === 'mail' || way === 'link' ? 'asked' : 'given',
+    pays:
+      way === 'transfer'
+        ? 'invoice'
+        : way === 'file' || way === 'invoice'
+          ? way
+          : way === 'mail' || way === 'link'
+            ? 'asked'
+            : 'given',
     firstWords: draft.firstWords.trim(),
   };
 }

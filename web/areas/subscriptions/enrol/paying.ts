@@ -5,7 +5,7 @@ import type { GatewayAddress } from '../../../api/gateway.ts';
 import type { TypedCard } from '../../../parts/CardFields.tsx';
 
 /** The ways in which an enrolment may be paid, as they are chosen. */
-export const PAYS = ['file', 'typed', 'reader', 'bank', 'mail', 'link', 'invoice'] as const;
+export const PAYS = ['file', 'typed', 'reader', 'bank', 'mail', 'link', 'transfer', 'invoice'] as const;
 export type Pays = (typeof PAYS)[number];
 
 /** How an enrolment is paid, and whether a card is to be given for it. */
@@ -46,6 +46,7 @@ export function payingOf(
   const methods = rate?.options.methods ?? ['card'];
   const ways = PAYS.filter((one) => {
     if (one === 'invoice') return methods.includes('invoice');
+    if (one === 'transfer') return methods.includes('online transfer');
     const takesBank = methods.includes('bank debit') && bank !== null;
     if (one === 'bank') return takesBank;
     if (one === 'file') return hasCard && methods.includes(fileIsBank ? 'bank debit' : 'card');
@@ -64,7 +65,7 @@ export function payingOf(
     ...{ way, ways, needsCard, trialWaits },
     by: way === 'file' || way === 'typed' || way === 'reader' ? 'card' : way,
     paidAs:
-      way === 'invoice'
+      way === 'invoice' || way === 'transfer'
         ? 'by invoice'
         : way === 'bank' || (way === 'file' && fileIsBank)
           ? 'bank debit'

@@ -1,0 +1,85 @@
+import { Button, Text } from '@chakra-ui/react';
+import { useEffect, useRef, useState } from 'react';
+import { Navigate, useLocation } from 'react-router';
+import { sayAmount } from '../../../core/words/amount.ts';
+import type { OwnPage, OwnPaid } from '../../../server/customers/ownMessages.ts';
+import { post, Problem } from '../../api/client.ts';
+import { CustomerSheet } from '../../parts/CustomerSheet.tsx';
+
+/** Under this the page that somebody was sent away from is known to their browser alone: whoever sends them back is not told. */
+const WENT_FROM = 'went from';
+
+/** Where a payer comes back to: goes on to their own page, which asks what became of the payment. */
+export function CameBack() {
+  const token = sessionStorage.getItem(WENT_FROM);
+  if (token !== null) return <Navigate to={`/own/${token}`} replace state={{ cameBack: true }} />;
+  return (
+    <CustomerSheet business="" look={null}>
+      <Text>Thank you. Open the link in your letter again to see what became of the payment.</Text>
+    </CustomerSheet>
+  );
+}
+
+/** What became of a payment at the bank's own page, once somebody came back from it; null before. */
+export function useCameBack(path: string, onDone: () => void): OwnPaid['charged'] | null {
+  const { state } = useLocation() as { readonly state: { readonly cameBack?: boolean } | null };
+  const cameBack = state?.cameBack === true;
+  const [became, setBecame] = useState<OwnPaid['charged'] | null>(null);
+  const asked = useRef(false);
+  useEffect(() => {
+    if (!cameBack || asked.current) return;
+    asked.current = true;
+    post<OwnPaid>(`${path}/transfer/outcome`)
+      .then(({ charged }) => setBecame(charged))
+      .catch(() => setBecame([{ invoice: '', outcome: 'under way' }]))
+      .finally(onDone);
+  }, [cameBack, path, onDone]);
+  return became;
+}
+
+/** The way to the bank's own page, for each invoice that can be paid there. */
+export function OwnTransfer({ own, path }: { readonly own: OwnPage; readonly path: string }) {
+  const [busy, setBusy] = useState<string | null>(null);
+  const [says, setSays] = useState('');
+  const payable = own.debts.filter(({ id }) => own.transfers.includes(id));
+  if (payable.length === 0) return null;
+  const go = async (invoiceId: string) => {
+    setBusy(invoiceId);
+    setSays('');
+    try {
+      const { url } = await post<{ url: string }>(`${path}/transfer`, { invoiceId });
+      sessionStorage.setItem(WENT_FROM, path.split('/').at(-1) ?? '');
+      window.location.assign(url);
+    } catch (error) {
+      setSays(error instanceof Problem ? error.message : 'That did not work. Nothing was paid.');
+      setBusy(null);
+    }
+  };
+  return (
+    <>
+      {payable.map(({ id, number, owed, currency }) => (
+        <Button
+          key={id}
+          mt="3"
+          w="full"
+          variant="outline"
+          data-second
+          loading={busy === id}
+          disabled={own.readOnly || busy !== null}
+          onClick={() => void go(id)}
+        >
+          Pay {payable.length > 1 ? `invoice ${number}, ` : ''}
+          {sayAmount(BigInt(owed), currency)} by online transfer
+        </Button>
+      ))}
+      <Text mt="2" fontSize="13px">
+        An online transfer is made at your bank’s own page; you come back here.
+      </Text>
+      {says !== '' && (
+        <Text role="alert" color="declined">
+          {says}
+        </Text>
+      )}
+    </>
+  );
+}
