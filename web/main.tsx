@@ -72,7 +72,7 @@ const ImportPage = page(() => import('./areas/imports/ImportPage.tsx'), 'ImportP
 const CasesPage = page(() => import('./areas/recovery/CasesPage.tsx'), 'CasesPage');
 const LetterbookPage = page(() => import('./areas/notices/LetterbookPage.tsx'), 'LetterbookPage');
 const OwnPage = page(() => import('./areas/own/OwnPage.tsx'), 'OwnPage');
-const CameBack = page(() => import('./areas/own/OwnTransfer.tsx'), 'CameBack');
+const CameBack = page(() => import('./areas/own/OwnPage.tsx'), 'CameBack');
 const SignInByLink = page(() => import('./frame/SignInByLink.tsx'), 'SignInByLink');
 const Invited = page(() => import('./frame/Invited.tsx'), 'Invited');
 const RehearsalPage = page(() => import('./areas/setup/RehearsalPage.tsx'), 'RehearsalPage');

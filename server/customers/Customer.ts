@@ -37,6 +37,8 @@ export class Customer extends Model<InferAttributes<Customer>, InferCreationAttr
   declare shipping: CreationOptional<Place | null>;
   /** What they gave for the fields of the business's own. */
   declare fields: CreationOptional<OwnField[]>;
+  /** ISO 639-1; empty: they read that of the business. */
+  declare language: CreationOptional<string>;
   declare taxNumber: CreationOptional<string>;
   /** Why no tax is charged; empty for everybody who pays it. */
   declare taxExempt: CreationOptional<string>;
@@ -65,6 +67,7 @@ export class Customer extends Model<InferAttributes<Customer>, InferCreationAttr
         postcode: { ...text(), defaultValue: '' },
         shipping: jsonOrNone(),
         fields: { ...json(), defaultValue: [] },
+        language: { ...text(), defaultValue: '' },
         taxNumber: { ...text(), defaultValue: '' },
         taxExempt: { ...text(), defaultValue: '' },
         groupId: referenceOrNone(),

@@ -48,6 +48,7 @@ async function erase(almanac: Almanac, customer: Customer, within: Transaction):
         shipping: null,
         fields: [],
         region: '',
+        language: '',
         taxNumber: '',
         taxExempt: '',
         groupId: null,

@@ -81,6 +81,8 @@ const FIELDS = {
   phone: 'telephone',
   organisation: 'organisation',
   address: 'address',
+  postcode: 'postcode',
+  language: 'language',
   country: 'country',
   region: 'region',
   taxNumber: 'tax number',

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { isCountry } from '../../core/words/countries.ts';
+import { isLanguage } from '../../core/words/languages.ts';
 
 import { placeSchema } from './placeMessages.ts';
 
@@ -19,6 +20,7 @@ export const customerSchema = z.strictObject({
   fields: z.record(z.string().max(60), most(500)).default({}),
   country: z.string().refine(isCountry, 'Choose a country.').or(z.literal('')),
   region: most(60),
+  language: z.string().refine(isLanguage, 'Choose a language.').or(z.literal('')).default(''),
   taxNumber: most(40),
   /** Why no tax is charged; empty for everybody who pays it. */
   taxExempt: most(200),

@@ -101,7 +101,10 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
     readOnly,
     thread: subscription.thread,
     businessDate: today,
-    locale: localeOf(facts.language, facts.country),
+    // As they write dates and figures themselves, where that is known.
+    locale: customer.language
+      ? localeOf(customer.language, customer.country ?? '')
+      : localeOf(facts.language, facts.country),
     messages: (await readCorrespondence(almanac, link.customerId)).map((one) => ({ ...one, writtenBy: '' })),
     debts,
     transfers: await payableByTransfer(

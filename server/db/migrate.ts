@@ -33,6 +33,7 @@ import * as bankAccounts from './migrations/0029-bank-accounts.ts';
 import * as places from './migrations/0030-places.ts';
 import * as linesAndFiles from './migrations/0031-lines-and-files.ts';
 import * as noteMethodsAtOnce from './migrations/0032-note-methods-at-once.ts';
+import * as language from './migrations/0034-language.ts';
 import * as onlineTransfers from './migrations/0033-online-transfers.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
@@ -69,6 +70,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0031-lines-and-files', ...linesAndFiles },
   { name: '0032-note-methods-at-once', ...noteMethodsAtOnce },
   { name: '0033-online-transfers', ...onlineTransfers },
+  { name: '0034-language', ...language },
 ];
 
 /**

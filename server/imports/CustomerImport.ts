@@ -129,14 +129,14 @@ export class CustomerImport {
     const added: NewCustomer[] = [];
     for (const row of fresh.values()) {
       const { reference, name, email, group, plan, starts, card_token } = row;
-      const { phone, organisation, address, postcode, region } = row;
+      const { phone, organisation, address, postcode, region, language } = row;
       const groupId = await found(this.groups, group, () => groupNamed(almanac, group, within));
       added.push({
         reference,
         name,
         email,
         groupId,
-        ...{ phone, organisation, address, postcode, region, fields: JSON.stringify(row.own) },
+        ...{ phone, organisation, address, postcode, region, language, fields: JSON.stringify(row.own) },
         ...{ country: row.country === '' ? null : row.country },
         ...{ taxNumber: row.tax_number, taxExempt: row.tax_exempt },
         since: plan === '' || there.has(reference) ? null : starts,

@@ -6,6 +6,7 @@ import { exponentOf } from '../../core/money/currency.ts';
 import { readAmountOfFile } from '../../core/typed/amount.ts';
 import { readDate } from '../../core/typed/date.ts';
 import { countries, isCountry, sayCountry } from '../../core/words/countries.ts';
+import { isLanguage, languages } from '../../core/words/languages.ts';
 import type { OwnField } from '../customers/placeMessages.ts';
 import { isPostcodeOf } from '../customers/places.ts';
 import { isTaxNumberOf } from '../customers/taxNumbers.ts';
@@ -20,6 +21,11 @@ const upTo = (name: string, most: number) =>
 const codes = new Map(countries().map(({ code, name }) => [name.toLowerCase(), code]));
 /** The code of a country that is given by its code or its English name; what is neither stays as it is. */
 const codeOf = (text: string) => codes.get(text.toLowerCase()) ?? text.toUpperCase();
+
+const languageCodes = new Map(languages().map(({ code, name }) => [name.toLowerCase(), code]));
+/** The code of a language that is given by its code, also with a region behind it, or its English name. */
+const languageOf = (text: string) =>
+  languageCodes.get(text.toLowerCase()) ?? text.toLowerCase().replace(/[-_].*$/, '');
 
 /** A customer of the open CSV format (RFC 4180), with the subscription and card of the row, if it has them. */
 const rowSchema = z
@@ -46,6 +52,13 @@ const rowSchema = z
       .refine((code) => code === '' || isCountry(code), 'country: is no country that is known here')
       .default(''),
     region: upTo('region', 60),
+    /** A code of ISO 639-1, or the English name. */
+    language: z
+      .string()
+      .trim()
+      .transform(languageOf)
+      .refine((code) => code === '' || isLanguage(code), 'language: is no language that is known here')
+      .default(''),
     tax_number: upTo('tax_number', 40),
     tax_exempt: upTo('tax_exempt', 200),
     /** The group of customers that they belong to; it is made where it is not there. */

@@ -49,6 +49,7 @@ export interface NewCustomer {
   readonly fields: string;
   readonly country: string | null;
   readonly region: string;
+  readonly language: string;
   readonly taxNumber: string;
   readonly taxExempt: string;
   readonly since: string | null;
@@ -70,7 +71,7 @@ export function insertCustomers(
       email: 'text',
       groupId: 'bigint',
       ...{ phone: 'text', organisation: 'text', address: 'text', postcode: 'text' },
-      ...{ country: 'text', region: 'text', fields: 'jsonb' },
+      ...{ country: 'text', region: 'text', language: 'text', fields: 'jsonb' },
       ...{ taxNumber: 'text', taxExempt: 'text' },
       since: 'date',
       hasMethod: 'boolean',
@@ -78,9 +79,9 @@ export function insertCustomers(
     customers,
   );
   return db.rows(
-    `insert into customers (reference, name, email, group_id, phone, organisation, address, postcode, country, region, fields, tax_number,
+    `insert into customers (reference, name, email, group_id, phone, organisation, address, postcode, country, region, language, fields, tax_number,
        tax_exempt, since, has_method, created_on)
-     select reference, name, email, groupId, phone, organisation, address, postcode, country, region, fields, taxNumber, taxExempt, since, hasMethod,
+     select reference, name, email, groupId, phone, organisation, address, postcode, country, region, language, fields, taxNumber, taxExempt, since, hasMethod,
        $createdOn::date from ${table} order by place returning ${IMPORTED}`,
     { ...bound, createdOn },
     within,

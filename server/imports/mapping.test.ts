@@ -47,6 +47,7 @@ test('columns are guessed by what they are called, each taken once, and nothing 
     'postcode',
     'country',
     'region',
+    'language',
     'tax_number',
     'tax_exempt',
     'card_token',

@@ -205,3 +205,17 @@ test('a tax number is checked by the country it is of; one that was there before
   expect((await change({ phone: '01234' })).status).toBe(200);
   expect((await change({ taxNumber: 'OLD 2' })).body.errors).toMatchObject([{ pointer: '/value/taxNumber' }]);
 });
+
+test('a customer’s language is one there is, and their own page reads dates and figures as they write them', async () => {
+  const person = (language: string) => ({
+    customer: { name: 'Firm', email: 'firm@post.example', another: true, country: 'DE', language },
+  });
+  const refused = await offering.enrol(rateId, person('klingon'));
+  expect(refused.body.errors).toMatchObject([{ pointer: expect.stringContaining('/customer') }]);
+  const localeOf = async (language: string) => {
+    const id = await offering.enrolled(rateId, person(language));
+    const { path } = await offering.done<{ path: string }>('post', `/api/subscriptions/${id}/own-page`);
+    return (await offering.done<{ locale: string }>('get', `/api${path}`)).locale;
+  };
+  expect([await localeOf('de'), await localeOf('')]).toEqual(['de-DE', 'en-GB']);
+});

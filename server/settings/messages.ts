@@ -116,6 +116,7 @@ export const CONTACT_FIELDS = {
   organisation: 'Organisation',
   address: 'Address',
   country: 'Country',
+  language: 'Language',
   tax_number: 'Tax number',
 } as const;
 export type ContactField = keyof typeof CONTACT_FIELDS;
@@ -145,6 +146,7 @@ export const customersSection = z.strictObject({
     organisation: asked,
     address: asked,
     country: asked,
+    language: asked.default('no'),
     tax_number: asked,
   }),
   /** Fields of the business's own. */

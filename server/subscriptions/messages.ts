@@ -2,6 +2,7 @@ import type { AgreementView } from '../reckonings/agreementMessages.ts';
 import type { AttemptState } from '../payments/states.ts';
 import { z } from 'zod';
 import { isCountry } from '../../core/words/countries.ts';
+import { isLanguage } from '../../core/words/languages.ts';
 import type { ChosenExtra } from '../../core/offer/extras.ts';
 import type { LawData } from '../../core/terms/law.ts';
 import type { PaymentKind, SectionValue } from '../settings/messages.ts';
@@ -115,6 +116,8 @@ export const acceptanceSchema = z.strictObject({
         fields: ownFieldsSchema,
         country: z.string().refine(isCountry, 'Choose a country.').or(z.literal('')).default(''),
         region: contact(60),
+        /** ISO 639-1; empty: they read that of the business. */
+        language: z.string().refine(isLanguage, 'Choose a language.').or(z.literal('')).default(''),
         tax_number: contact(40),
         /** Why no tax is charged; empty for everybody who pays it. */
         tax_exempt: contact(200),

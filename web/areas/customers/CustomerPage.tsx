@@ -4,6 +4,7 @@ import { Link, useParams } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate } from '../../../core/words/date.ts';
 import { sayCountry } from '../../../core/words/countries.ts';
+import { sayLanguage } from '../../../core/words/languages.ts';
 import { sayPlace } from '../../../server/customers/placeMessages.ts';
 import type { CreditView, CustomerView } from '../../../server/customers/messages.ts';
 import type { Page } from '../../../server/http/list.ts';
@@ -144,13 +145,15 @@ export function CustomerPage() {
 
 /** What else is known of a customer, each with what it is. */
 function knownOf(customer: CustomerView): [string, string][] {
-  const { phone, organisation, address, postcode, region, country, taxNumber, shipping, fields } = customer;
+  const { phone, organisation, address, postcode, region, country, language, taxNumber, shipping, fields } =
+    customer;
   const lives = [...address.split('\n'), postcode, region, country === '' ? '' : sayCountry(country)];
   const known: [string, string][] = [
     ['Telephone', phone],
     ['Organisation', organisation],
     ['Address', lives.filter((part) => part.trim() !== '').join(', ')],
     ['Goods go to', shipping ? sayPlace(shipping, sayCountry) : ''],
+    ['Language', language === '' ? '' : sayLanguage(language)],
     ['Tax number', taxNumber],
     ...Object.entries(fields),
   ];

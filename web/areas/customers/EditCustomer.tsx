@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { useForm, useWatch } from 'react-hook-form';
 import type { z } from 'zod';
 import { countries } from '../../../core/words/countries.ts';
+import { languages } from '../../../core/words/languages.ts';
 import { customerSchema, type CustomerView } from '../../../server/customers/messages.ts';
 import type { Place } from '../../../server/customers/placeMessages.ts';
 import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
@@ -88,6 +89,18 @@ export function EditCustomer({
             <option key={name} value={name} />
           ))}
         </datalist>
+        <SelectField
+          label="Language"
+          hint="What their own page understands of dates and figures; letters are in English so far."
+          {...bind('language')}
+        >
+          <option value="">Not known</option>
+          {languages().map(({ code, name }) => (
+            <option key={code} value={code}>
+              {name}
+            </option>
+          ))}
+        </SelectField>
         <TextField label="Tax number" {...bind('taxNumber')} />
         <TickField
           label="Goods go to another address"

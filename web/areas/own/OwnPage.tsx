@@ -24,7 +24,9 @@ import { threadWindow } from '../../parts/threadWindow.ts';
 import { OwnChanges } from './OwnChanges.tsx';
 import { OwnMethods } from './OwnMethods.tsx';
 import { OwnPart } from './OwnPart.tsx';
-import { OwnTransfer, useCameBack } from './OwnTransfer.tsx';
+import { OwnTransfer, sayBecame, useCameBack } from './OwnTransfer.tsx';
+
+export { CameBack } from './OwnTransfer.tsx';
 
 /** Comes with what checks the number, only where somebody pays so. */
 const BankFields = lazy(() => import('../../parts/BankFields.tsx'));
@@ -352,19 +354,6 @@ function sayDebts(debts: OwnPageView['debts']): string {
 }
 
 /** What came of it, after what is said of the card. */
-/** What became of what was to be paid at the bank's own page. */
-function sayBecame(charged: OwnPaid['charged']): { good: boolean; text: string } | null {
-  const is = (wanted: string) => charged.some(({ outcome }) => outcome === wanted);
-  if (is('collected')) return { good: true, text: 'Thank you: your transfer reached us.' };
-  if (is('declined')) return { good: false, text: 'Your bank did not make the transfer. Nothing was paid.' };
-  if (is('left')) return { good: false, text: 'Nothing was paid.' };
-  if (charged.length === 0) return null;
-  return {
-    good: true,
-    text: 'We do not know yet what became of the transfer, and write to you when it is here.',
-  };
-}
-
 function sayCharged(charged: OwnPaid['charged'], ofCard: string): { good: boolean; text: string } {
   if (charged.some(({ outcome }) => outcome === 'declined' || outcome === 'no usable card')) {
     return { good: false, text: 'The card was declined. Nothing was charged; you can try another card.' };

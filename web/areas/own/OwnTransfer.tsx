@@ -37,6 +37,19 @@ export function useCameBack(path: string, onDone: () => void): OwnPaid['charged'
   return became;
 }
 
+/** What became of what was to be paid at the bank's own page. */
+export function sayBecame(charged: OwnPaid['charged']): { good: boolean; text: string } | null {
+  const is = (wanted: string) => charged.some(({ outcome }) => outcome === wanted);
+  if (is('collected')) return { good: true, text: 'Thank you: your transfer reached us.' };
+  if (is('declined')) return { good: false, text: 'Your bank did not make the transfer. Nothing was paid.' };
+  if (is('left')) return { good: false, text: 'Nothing was paid.' };
+  if (charged.length === 0) return null;
+  return {
+    good: true,
+    text: 'We do not know yet what became of the transfer, and write to you when it is here.',
+  };
+}
+
 /** The way to the bank's own page, for each invoice that can be paid there. */
 export function OwnTransfer({ own, path }: { readonly own: OwnPage; readonly path: string }) {
   const [busy, setBusy] = useState<string | null>(null);

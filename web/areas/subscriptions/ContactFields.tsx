@@ -1,5 +1,6 @@
 import { Flex } from '@chakra-ui/react';
 import { countries, sayCountry } from '../../../core/words/countries.ts';
+import { languages } from '../../../core/words/languages.ts';
 import { CONTACT_FIELDS, type ContactField } from '../../../server/settings/messages.ts';
 import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
 import type { GroupView } from '../../../server/rateCards/messages.ts';
@@ -79,6 +80,17 @@ export function ContactFields(props: Props) {
           <SelectField key={name} w="200px" label={CONTACT_FIELDS.country} {...bind(name)}>
             <option value="">{ask.country === 'required' ? 'Choose …' : 'Not known'}</option>
             {offered.map(({ code, name: called }) => (
+              <option key={code} value={code}>
+                {called}
+              </option>
+            ))}
+          </SelectField>
+        );
+      case 'language':
+        return (
+          <SelectField key={name} w="200px" label={CONTACT_FIELDS.language} {...bind(name)}>
+            <option value="">{ask.language === 'required' ? 'Choose …' : 'Not known'}</option>
+            {languages().map(({ code, name: called }) => (
               <option key={code} value={code}>
                 {called}
               </option>

@@ -20,7 +20,14 @@ const rate = {
   options: { methods: ['card'], withoutMethod: 'needed' },
 } as unknown as RateView;
 const form = {
-  ask: { phone: 'required', organisation: 'no', address: 'optional', country: 'no', tax_number: 'no' },
+  ask: {
+    phone: 'required',
+    organisation: 'no',
+    address: 'optional',
+    country: 'no',
+    language: 'no',
+    tax_number: 'no',
+  },
   invoiceFields: [{ label: 'Purchase order', required: true }],
 } as unknown as NonNullable<EnrolFacts['form']>;
 
