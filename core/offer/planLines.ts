@@ -67,7 +67,7 @@ export function linesOfPlans(
       extras.push({
         quantity,
         extra: {
-          ...{ key, name, price, currency: terms.currency, when: 'recurring', how: 'required', min: 1 },
+          ...{ key, name, price, currency: terms.currency, when: 'recurring', how: 'offered', min: 1 },
           ...{ max: Math.max(quantity, 1_000_000), byCustomer: false, has },
         },
       });

@@ -102,9 +102,7 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
     thread: subscription.thread,
     businessDate: today,
     // As they write dates and figures themselves, where that is known.
-    locale: customer.language
-      ? localeOf(customer.language, customer.country ?? '')
-      : localeOf(facts.language, facts.country),
+    locale: localeFor(customer, facts),
     messages: (await readCorrespondence(almanac, link.customerId)).map((one) => ({ ...one, writtenBy: '' })),
     debts,
     transfers: await payableByTransfer(
@@ -122,6 +120,15 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
         ),
       })),
   };
+}
+
+/** The locale of a customer's language, where it counts by our figures and calendar; or else that of the business. */
+function localeFor({ language, country }: Customer, of: { language: string; country: string }): string {
+  const usual = localeOf(of.language, of.country);
+  if (!language) return usual;
+  const theirs = localeOf(language, country ?? '');
+  const { calendar, numberingSystem } = new Intl.DateTimeFormat(theirs).resolvedOptions();
+  return calendar === 'gregory' && numberingSystem === 'latn' ? theirs : usual;
 }
 
 /** Where the customer gives a card or a bank account. */

@@ -1,6 +1,5 @@
 import { postcodeValidator, postcodeValidatorExistsForCountry } from 'postcode-validator';
 import { sayCountry } from '../../core/words/countries.ts';
-import type { Plan } from '../plans/Plan.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { SectionValue } from '../settings/messages.ts';
 import type { OwnField, Place } from './placeMessages.ts';
@@ -38,11 +37,10 @@ export function shipsTo({ address, postcode, region, country, shipping }: Lives)
  * no address, or to a country that is not shipped to or served.
  */
 export function requirePlace(
-  plan: Plan,
+  isGoods: boolean,
   { given, usual }: { readonly given: Place | undefined; readonly usual: Place | null },
   { serves, shipsTo: shipped }: Pick<SectionValue<'customers'>, 'serves' | 'shipsTo'>,
 ): Place | null {
-  const isGoods = plan.kind === 'goods';
   const place = given ?? (isGoods ? usual : null);
   if (place === null) {
     if (isGoods) throw new RefusedCommand(422, 'Goods go to an address: give one.', '/place/address');

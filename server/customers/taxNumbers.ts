@@ -2,6 +2,15 @@ import { stdnum } from 'stdnum';
 import { sayCountry } from '../../core/words/countries.ts';
 import { RefusedCommand } from '../http/problem.ts';
 
+/** What is no number at all makes some of them stumble: it is none. */
+function isValid(kind: { validate(text: string): { readonly isValid: boolean } }, text: string): boolean {
+  try {
+    return kind.validate(text).isValid;
+  } catch {
+    return false;
+  }
+}
+
 /** The numbers that a country gives to firms and people, with how each is told. */
 const kindsOf = (country: string) => Object.values(stdnum[country] ?? {});
 
@@ -11,7 +20,7 @@ const kindsOf = (country: string) => Object.values(stdnum[country] ?? {});
  */
 export function isTaxNumberOf(taxNumber: string, country: string): boolean {
   const kinds = taxNumber === '' || country === '' ? [] : kindsOf(country);
-  return kinds.length === 0 || kinds.some((kind) => kind.validate(taxNumber).isValid);
+  return kinds.length === 0 || kinds.some((kind) => isValid(kind, taxNumber));
 }
 
 /**

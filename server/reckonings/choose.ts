@@ -40,6 +40,8 @@ export interface Chosen {
   readonly codes: readonly UsedCode[];
   /** Where lines of other plans come from; empty: there are none, or they are taxed and booked as the rest. */
   readonly sources?: readonly LineSource[];
+  /** Goods are among the lines of other plans. */
+  readonly withGoods?: boolean;
 }
 
 /** Makes terms of what was chosen of a plan's rate, or refuses, beside the field that is not good. */
@@ -104,6 +106,7 @@ export async function choose(
     answers: [...answersOf(plan, wanted.answers), ...beside.answers],
     codes,
     sources: beside.sources,
+    withGoods: beside.withGoods,
   };
 }
 
@@ -117,6 +120,7 @@ async function linesBeside(
   const { rate, host, customerId, group, on } = of;
   const others: Parameters<typeof linesOfPlans>[0][number][] = [];
   const answers: InvoiceField[] = [];
+  let withGoods = false;
   const { defaultTax } = await settingsOf(almanac, 'taxing', within);
   const kept = (one: Rate) => ({ taxId: taxOfRate(one, defaultTax), account: optionsOf(one).account });
   for (const [i, line] of wanted.beside.entries()) {
@@ -137,9 +141,10 @@ async function linesBeside(
       choose(almanac, choice, { plan, rate: other, customerId, group, on }, within),
     );
     answers.push(...chosen.answers);
+    withGoods ||= plan.kind === 'goods';
     others.push({ plan: plan.outerName || plan.name, terms: chosen.terms, ...kept(other) });
   }
-  return { ...linesOfPlans(others, { terms: host, ...kept(rate) }), answers };
+  return { ...linesOfPlans(others, { terms: host, ...kept(rate) }), answers, withGoods };
 }
 
 /** A last day of one's own stands in the place of the rate's date or of none, never of a number of payments. */

@@ -156,6 +156,34 @@ test('what has other dates, another currency or instalments is refused beside th
   expect(await world.almanac.db.rows('select count(*) from subscriptions')).toEqual(before);
 });
 
+test('goods among them go to an address; a line is left out later, and a line of the plan’s own may not take its name', async () => {
+  const goods = await offering.plan({ name: 'Box', kind: 'goods' }, { lines: PER_HIVE });
+  const extras = [
+    {
+      ...{ key: 'lid', name: 'Box: Per hive', currency: 'GBP', price: { scheme: 'flat', amount: '1.00' } },
+      ...{ when: 'recurring', how: 'offered', min: 1, max: 1, byCustomer: false },
+    },
+  ];
+  const host = await offering.plan({ name: 'Host', extras }, { lines: PER_HIVE }, { account: '4010 Watch' });
+  const beside = [{ rateId: goods.rateId, quantity: 2 }];
+  const nowhere = await offering.enrol(host.rateId, { customer: person(8), beside });
+  expect(nowhere.body.errors).toMatchObject([{ pointer: '/place/address' }]);
+  const place = { name: '', address: '1 Dyke Road', postcode: '', region: '', country: 'GB' };
+  const id = await offering.enrolled(host.rateId, { customer: person(8), beside, place });
+  const view = () =>
+    offering.done<{ extras: { extra: { key: string; name: string } }[]; coming: { due: string }[] }>(
+      'get',
+      `/api/subscriptions/${id}`,
+    );
+  const [line] = (await view()).extras;
+  expect(line?.extra.name).toBe('Box: Per hive');
+  const alter = (key = '', quantity = 1) =>
+    offering.ask('post', `/api/subscriptions/${id}/alter`, { kind: 'extra', key, quantity, from: 'now' });
+  expect((await alter('lid')).body.errors).toMatchObject([{ pointer: '/key' }]);
+  expect((await alter(line?.extra.key, 0)).status).toBeLessThan(300);
+  expect((await view()).coming[0]?.due).toBe('540');
+});
+
 test('verify names an invoice whose lines stand on other accounts than theirs', async () => {
   const id = await offering.enrolled(watch.rateId, { beside: [{ rateId: jars.rateId, quantity: 1 }] });
   await world.turnTo('2027-02-14');

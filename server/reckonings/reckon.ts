@@ -63,10 +63,11 @@ export async function reckon(
   const plan = await Plan.findByPk(rate.planId, { transaction: within, rejectOnEmpty: true });
   if (plan.archivedOn !== null || rate.archivedOn !== null)
     throw new RefusedCommand(422, 'This rate is archived and not sold any more. Choose another.', '/rateId');
+  const chosen = await choose(almanac, choice, { ...of, plan, rate }, within);
   const usual = of.usual ?? (await usualPlace(of.customerId, within));
   const served = await settingsOf(almanac, 'customers', within);
-  const place = requirePlace(plan, { given: choice.place, usual }, served);
-  const chosen = await choose(almanac, choice, { ...of, plan, rate }, within);
+  const isGoods = plan.kind === 'goods' || chosen.withGoods === true;
+  const place = requirePlace(isGoods, { given: choice.place, usual }, served);
   const { noTaxBecause = '', note = '' } = choice.own;
   return { ...chosen, plan, rate, rateVersion: rate.version, noTaxBecause, note, place, pricedOn: on };
 }

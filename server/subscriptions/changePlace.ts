@@ -25,8 +25,9 @@ export function changePlace(almanac: Almanac, id: string, given: Place | null): 
     const customer = await Customer.findByPk(subscription.customerId, asked);
     const { planId } = await Rate.findByPk(subscription.rateId, asked);
     const usual = shipsTo({ ...customer.get(), shipping: customer.shipping ?? null });
+    const { kind } = await Plan.findByPk(planId, asked);
     const place = requirePlace(
-      await Plan.findByPk(planId, asked),
+      kind === 'goods',
       { given: given ?? undefined, usual },
       await settingsOf(almanac, 'customers', within),
     );

@@ -307,6 +307,12 @@ function extrasAfter(
     throw new RefusedCommand(422, 'This is paid once, and is no line of what recurs.', '/key');
   const chosen = chooseExtras([extra], { [extra.key]: asked.quantity });
   if ('says' in chosen) throw new RefusedCommand(422, chosen.says, '/quantity');
+  if (!known && (subscription.lineSources ?? []).some(({ line }) => line === extra.name))
+    throw new RefusedCommand(
+      422,
+      `Another plan's line on this subscription is called ${extra.name} too: rename the extra line first.`,
+      '/key',
+    );
   if (!known) return [...subscription.extras, ...chosen.taken];
   return subscription.extras.flatMap((one) => (one.extra.key === asked.key ? chosen.taken : [one]));
 }

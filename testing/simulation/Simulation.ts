@@ -169,13 +169,13 @@ export class Simulation {
       await db.rows(`update gateway_accounts set well = true, health = ''`, {}, within);
     });
     const holder = [...this.gateway.vault.accounts.values()].find(({ secretKey }) => secretKey === SECRET);
-    for (const [i, { rate, starts, card, fallback, waits }] of customers.entries()) {
+    for (const [i, { rate, starts, card, fallback, waits, bank }] of customers.entries()) {
       const token = `simulated-${i}`;
       const keep = (behaviour: Behaviour, under: string) =>
         this.gateway.vault.keepCard(
           {
             ...{ account: holder?.account ?? '', network: 'Larkfield', lastFour: '4242' },
-            ...{ expiresYear: 2039, expiresMonth: 5, behaviour },
+            ...{ expiresYear: bank ? null : 2039, expiresMonth: bank ? null : 5, behaviour },
           },
           under,
         );
@@ -186,8 +186,8 @@ export class Simulation {
       await db.rows(
         `with c as (insert into customers (reference, name, email, created_on, method_asked_on)
                     values ($reference, $name, $email, $first, case when $waits::boolean then $first::date end) returning id),
-         m as (insert into payment_methods (customer_id, gateway_account_id, gateway_token, network, last_four, expires_year, expires_month, state, added_on)
-               select id, (select min(id) from gateway_accounts), $token, 'Larkfield', '4242', 2039, 5, 'usable', $first from c
+         m as (insert into payment_methods (customer_id, gateway_account_id, gateway_token, network, last_four, kind, expires_year, expires_month, state, added_on)
+               select id, (select min(id) from gateway_accounts), $token, 'Larkfield', '4242', $kind::text, $year::int, $month::int, 'usable', $first from c
                where not $waits::boolean returning id),
          f as (insert into payment_methods (customer_id, gateway_account_id, gateway_token, network, last_four, expires_year, expires_month, state, added_on, role)
                select id, (select min(id) from gateway_accounts), $token || '-fallback', 'Larkfield', '4242', 2039, 5, 'usable', $first, 'fallback' from c
@@ -207,6 +207,7 @@ export class Simulation {
             day,
             trialEnds,
             waits,
+            ...{ kind: bank ? 'bank account' : 'card', year: bank ? null : 2039, month: bank ? null : 5 },
             falls: fallback !== null,
             rateId: this.rateIds.get(rate) ?? '',
           },

@@ -9,6 +9,8 @@ export interface SimulatedCustomer {
   readonly card: Behaviour;
   /** What the card that is tried after it does, where they have one. */
   readonly fallback: Behaviour | null;
+  /** It is a bank account that is debited: submitted, and answered by the banks some days later. */
+  readonly bank: boolean;
   /** They were asked for a card on the first day, and give none. */
   readonly waits: boolean;
 }
@@ -74,11 +76,14 @@ const customer: fc.Arbitrary<SimulatedCustomer> = fc
     rate: fc.constantFrom('weekly' as const, 'fortnightly' as const, 'monthly' as const, 'tried' as const),
     starts: fc.integer({ min: 0, max: STORM_DAYS - 2 }),
     card,
+    bank: fc.oneof({ weight: 4, arbitrary: fc.constant(false) }, fc.constant(true)),
     fallback: fc.oneof({ weight: 3, arbitrary: fc.constant(null) }, card),
     waits: fc.oneof({ weight: 7, arbitrary: fc.constant(false) }, fc.constant(true)),
   })
-  // Who lapses some days later would be invoiced once more: those whose cards fail are due once in all of it.
-  .map((one) => (one.card.code === undefined ? one : { ...one, rate: 'monthly' as const }));
+  // Who lapses some days later would be invoiced once more: those whose cards fail are due once in all of it; so are those
+  // who are debited, so that the banks have answered everything by its end.
+  .map((one) => (one.bank ? { ...one, card: {}, fallback: null } : one))
+  .map((one) => (one.card.code === undefined && !one.bank ? one : { ...one, rate: 'monthly' as const }));
 
 const forMs = fc.integer({ min: 20, max: 400 });
 const fall: fc.Arbitrary<Fall> = fc.oneof(

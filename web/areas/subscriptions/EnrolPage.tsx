@@ -93,13 +93,13 @@ function Enrol(props: {
   const { gateway, others: otherGateways, bank } = useGateways(purpose);
   const group = who === 'new' ? (contact.group ?? '').trim() : '';
   const first = plans.flatMap(({ rates }) => rates).find(({ id }) => id === rateId);
-  const others = useAlso({ plans, also: draft.also, starts, customerId, first });
+  const others = useAlso({ plans, also: draft.also, starts, customerId, group, first });
   const chosen = useChoice({
     ...{ plans, rateId, choice, starts, lastDay: draft.lastDay, own: draft.own, customerId, group },
     beside: insideOf(others),
   });
   const { plan, rate, computed, cards, variantId, codeSays, codeHint } = chosen;
-  const isGoods = plan?.kind === 'goods';
+  const isGoods = plan?.kind === 'goods' || others.some((one) => one.inside && one.plan?.kind === 'goods');
   const { data: details } = useAnswer<CustomerView>(
     isGoods && customerId !== '' ? `/api/customers/${customerId}` : null,
   );

@@ -1,9 +1,8 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import type { PlanView } from '../../../../server/plans/messages.ts';
 import { SelectField } from '../../../parts/TextField.tsx';
-import { NO_CHOICE } from './choice.ts';
+import { NO_CHOICE, type AlsoDraft } from './choice.ts';
 import { ChoiceFields } from './ChoiceFields.tsx';
-import type { AlsoDraft } from './enrolDraft.ts';
 import { RateField } from './RateField.tsx';
 import type { AlsoChosen } from './useAlso.ts';
 

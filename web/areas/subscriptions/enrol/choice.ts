@@ -28,6 +28,14 @@ export interface ChoiceDraft {
   readonly cardId: string | null;
 }
 
+/** Another plan of the same enrolment. */
+export interface AlsoDraft {
+  readonly rateId: string;
+  readonly choice: ChoiceDraft;
+  /** Its lines are charged with the first, on its dates, where they can be; or else it is a subscription of its own. */
+  readonly inside: boolean;
+}
+
 export const NO_CHOICE: ChoiceDraft = {
   quantity: '1',
   amount: '',

@@ -15,6 +15,7 @@ import {
   sentAnswers,
   sentExtras,
   takesAmount,
+  type AlsoDraft,
   type ChoiceDraft,
   type ComputedChoice,
 } from './choice.ts';
@@ -23,14 +24,6 @@ import type { ContactLetters } from '../../../../server/customers/contactKinds.t
 import type { Place } from '../../../../server/customers/placeMessages.ts';
 import type { Paying, Pays } from './paying.ts';
 import type { AlsoChosen } from './useAlso.ts';
-
-/** Another plan of the same enrolment. */
-export interface AlsoDraft {
-  readonly rateId: string;
-  readonly choice: ChoiceDraft;
-  /** Its lines are charged with the first, on its dates, where they can be; or else it is a subscription of its own. */
-  readonly inside: boolean;
-}
 
 /** Somebody beside the customer who gets letters too. */
 export interface BesideDraft {
@@ -193,7 +186,10 @@ export function missingOf(draft: EnrolDraft, facts: EnrolFacts): Missing[] {
   if (draft.place !== null) {
     need('place/address', 'the address that it is for', draft.place.address.trim() === '');
     need('place/country', 'the country that it is for', draft.place.country === '');
-  } else if (facts.plan?.kind === 'goods')
+  } else if (
+    facts.plan?.kind === 'goods' ||
+    facts.others.some(({ inside, plan }) => inside && plan?.kind === 'goods')
+  )
     need('place/address', 'the address that the goods go to', !facts.hasAddress);
   need('codes/0', `a code that is taken, or none`, facts.codeSays !== undefined);
   need('lastDay', 'a last day after the start', !isGoodLastDay(draft));

@@ -5,8 +5,7 @@ import { variantsAt } from '../../../../core/offer/variant.ts';
 import type { PlanView, RateView } from '../../../../server/plans/messages.ts';
 import type { TakeableCard } from '../../../../server/rateCards/messages.ts';
 import { get, withQuery } from '../../../api/client.ts';
-import { computeChoice, type ComputedChoice } from './choice.ts';
-import type { AlsoDraft } from './enrolDraft.ts';
+import { computeChoice, type AlsoDraft, type ComputedChoice } from './choice.ts';
 import { NOTHING_OWN } from './ownDraft.ts';
 
 /** Another plan of an enrolment, as far as it is chosen. */
@@ -26,6 +25,8 @@ interface Asked {
   readonly also: readonly AlsoDraft[];
   readonly starts: string;
   readonly customerId: string;
+  /** Of somebody new; empty: none. */
+  readonly group: string;
   /** The rate of the first plan. */
   readonly first: RateView | undefined;
 }
@@ -33,13 +34,13 @@ interface Asked {
 const termsOf = ({ terms }: RateView) => terms as unknown as RateTerms;
 
 /** The other plans of an enrolment, with the rate cards that go with each and what each comes to. */
-export function useAlso({ plans, also, starts, customerId, first }: Asked): AlsoChosen[] {
+export function useAlso({ plans, also, starts, customerId, group, first }: Asked): AlsoChosen[] {
   const found = also.map(({ rateId, choice }) => {
     const plan = plans.find(({ rates }) => rates.some(({ id }) => id === rateId));
     const rate = plan?.rates.find(({ id }) => id === rateId);
     const offered = plan ? variantsAt(plan.variants, rateId) : [];
     const variantId = offered.some(({ id }) => id === choice.variantId) ? choice.variantId : '';
-    const path = rate && withQuery(`/api/rates/${rateId}/cards`, { variantId, customerId, group: '' });
+    const path = rate && withQuery(`/api/rates/${rateId}/cards`, { variantId, customerId, group });
     return { plan, rate, variantId, path };
   });
   const paths = [...new Set(found.flatMap(({ path }) => path ?? []))];
