@@ -336,6 +336,35 @@ test('another plan begins with the same enrolment, paid with the same card; what
   await isAccessible(page);
 });
 
+test('something is invoiced to a customer by itself, beside what they subscribe to', async ({ page }) => {
+  await openSample(page, home);
+  const wilma = await world.almanac.db.row<{ id: string }>(
+    `select id::text from customers where name = 'Wilma Reed'`,
+  );
+  for (const [what, price] of [
+    ['A broken lid', '7.25'],
+    ['A second visit', '30.00'],
+  ] as const) {
+    await page.goto(`${home}/customers/${wilma?.id}`);
+    await page.getByRole('link', { name: 'Invoice something' }).click();
+    const made = page.getByRole('group', { name: 'A rate made here' });
+    await expect(made.getByLabel('Charged', { exact: true })).toHaveValue('once');
+    await made.getByLabel('For what', { exact: true }).fill(what);
+    await made.getByLabel('Price', { exact: true }).fill(price);
+    await isAccessible(page);
+    await made.getByRole('button', { name: 'Make it and take it' }).click();
+    await expect(page.getByRole('complementary').getByText(price).first()).toBeVisible();
+    await page.getByRole('button', { name: 'Enrol', exact: true }).click();
+    await expect(page.getByRole('heading', { level: 1, name: 'Wilma Reed' })).toBeVisible();
+  }
+  // Both stand under one plan, and neither of its rates is sold to anybody else.
+  const rows = await world.almanac.db.rows(
+    `select p.name, r.archived_on is not null as archived from rates r join plans p on p.id = r.plan_id
+     join subscriptions s on s.rate_id = r.id where p.name = 'Single charges'`,
+  );
+  expect(rows).toEqual(Array(2).fill({ name: 'Single charges', archived: true }));
+});
+
 test('an invoice is made recurring: its lines are a rate that is made in place, for this customer alone', async ({
   page,
 }) => {

@@ -72,6 +72,18 @@ export class Offering {
     return answer.body.id as string;
   }
 
+  /** Changes what is known of a customer, all else staying as it is; gives the answer as it came. */
+  async changeCustomer(id: string, to: object) {
+    const {
+      version,
+      id: _,
+      reference: __,
+      createdOn: ___,
+      ...value
+    } = await this.done<Record<string, unknown> & { version: number }>('get', `/api/customers/${id}`);
+    return this.ask('put', `/api/customers/${id}`, { version, value: { ...value, ...to } });
+  }
+
   async today(): Promise<string> {
     return (await this.done<{ businessDate: string }>('get', '/api/business')).businessDate;
   }

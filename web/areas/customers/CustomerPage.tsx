@@ -52,6 +52,11 @@ export function CustomerPage() {
             <Button asChild size="sm" variant="outline">
               <Link to={`/enrol?customer=${id}`}>Enrol in another plan</Link>
             </Button>
+            <Button asChild size="sm" variant="outline">
+              <Link to={`/enrol?customer=${id}`} state={{ recurring: OF_ITS_OWN }}>
+                Invoice something
+              </Link>
+            </Button>
           </ForWriters>
         </Flex>
       }
@@ -142,6 +147,9 @@ export function CustomerPage() {
     </PageAndMargin>
   );
 }
+
+/** What is charged once, to one customer alone, as it begins to be typed. */
+const OF_ITS_OWN = { planName: 'Single charges', name: 'Once', recurs: false, once: true };
 
 /** What else is known of a customer, each with what it is. */
 function knownOf(customer: CustomerView): [string, string][] {

@@ -27,7 +27,10 @@ export default function MakeRate({ plans, from, onMade, onClose }: Props) {
   const offered = plans.filter(({ archivedOn }) => archivedOn === null);
   const { data: business } = useBusiness();
   const currency = from?.currency ?? business?.homeCurrency ?? 'GBP';
-  const [draft, setDraft] = useState<NewRate>(() => newRate({ planId: offered[0]?.id ?? NEW_PLAN, ...from }));
+  // A plan that is asked for by its name is the one that is called so, or a new one.
+  const named = offered.find(({ name }) => name === from?.planName);
+  const planId = named?.id ?? (from?.planName === undefined ? offered[0]?.id : undefined) ?? NEW_PLAN;
+  const [draft, setDraft] = useState<NewRate>(() => newRate({ planId, ...from }));
   const [tried, setTried] = useState(false);
   const acting = useAct();
   const { mutate } = useSWRConfig();
@@ -101,17 +104,31 @@ export default function MakeRate({ plans, from, onMade, onClose }: Props) {
           error={faultAt('name')}
           onChange={(event) => change({ name: event.target.value })}
         />
-        <QuantityField
-          label="Charged every"
-          w="110px"
-          most={999}
-          value={draft.every}
-          error={faultAt('every')}
-          onChange={(event) => change({ every: event.target.value })}
-        />
-        <Box w="110px">
-          <UnitField label="Counted in" value={draft.unit} onChange={(unit) => change({ unit })} />
-        </Box>
+        <SelectField
+          label="Charged"
+          field="newRate/recurs"
+          w="170px"
+          value={draft.recurs ? 'again' : 'once'}
+          onChange={(event) => change({ recurs: event.target.value === 'again' })}
+        >
+          <option value="again">again and again</option>
+          <option value="once">once, on its own invoice</option>
+        </SelectField>
+        {draft.recurs && (
+          <>
+            <QuantityField
+              label="Charged every"
+              w="110px"
+              most={999}
+              value={draft.every}
+              error={faultAt('every')}
+              onChange={(event) => change({ every: event.target.value })}
+            />
+            <Box w="110px">
+              <UnitField label="Counted in" value={draft.unit} onChange={(unit) => change({ unit })} />
+            </Box>
+          </>
+        )}
       </Flex>
       {draft.lines.map((line, i) => (
         <Flex key={i} gap="3" align="flex-start" mt="2">

@@ -41,6 +41,15 @@ test.each(['D', 'W', 'M', 'Y'] as const)(
   },
 );
 
+test('one that is charged once is a sale, whatever stands in the fields of its rhythm', () => {
+  const draft = newRate({ planId: '7', name: 'Repair', recurs: false, every: 'x', lines });
+  expect(faultsOfNewRate(draft, 'GBP').size).toBe(0);
+  const sent = rateSchema.parse(sentRate(draft, 'GBP'));
+  expect(sent.terms).toEqual({ currency: 'GBP', once: lines });
+  const once = lines.map((line) => ({ ...line, date: '2027-01-04' }));
+  expect(requireTerms({ ...sent.terms, once, starts: '2027-01-04' } as never)).not.toHaveProperty('lines');
+});
+
 test.each([
   ['mail', 'asked'],
   ['link', 'asked'],

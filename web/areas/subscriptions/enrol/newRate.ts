@@ -5,12 +5,14 @@ import type { Unit } from '../../plans/rate/UnitField.tsx';
 /** Stands for a plan that is made along with the rate. */
 export const NEW_PLAN = 'new';
 
-/** A rate as it is typed in the middle of an enrolment: a price for each line, again and again. */
+/** A rate as it is typed in the middle of an enrolment: a price for each line, again and again, or once. */
 export interface NewRate {
   readonly planId: string;
   readonly planName: string;
   readonly name: string;
   readonly currency?: string;
+  /** Or else it is charged once: an invoice of its own. */
+  readonly recurs: boolean;
   readonly every: string;
   readonly unit: Unit;
   readonly lines: readonly { readonly name: string; readonly amount: string }[];
@@ -20,7 +22,7 @@ export interface NewRate {
 
 export function newRate(from: Partial<NewRate> = {}): NewRate {
   return {
-    ...{ planId: NEW_PLAN, planName: '', name: '', every: '1', unit: 'M', once: false },
+    ...{ planId: NEW_PLAN, planName: '', name: '', recurs: true, every: '1', unit: 'M', once: false },
     lines: [{ name: '', amount: '' }],
     ...from,
   };
@@ -34,7 +36,7 @@ export function faultsOfNewRate(draft: NewRate, currency: string): ReadonlyMap<s
   const wrong = (field: string, says: string, isWrong: boolean) => isWrong && faults.set(field, says);
   wrong('planName', 'Give the plan a name.', draft.planId === NEW_PLAN && draft.planName.trim() === '');
   wrong('name', 'Give the rate a name, such as Monthly.', draft.name.trim() === '');
-  wrong('every', 'Give a number from 1 to 999.', !isNumber(draft.every));
+  wrong('every', 'Give a number from 1 to 999.', draft.recurs && !isNumber(draft.every));
   draft.lines.forEach(({ name, amount }, i) => {
     wrong(`lines/${i}/name`, 'Say what it is for.', name.trim() === '');
     const places = decimalsOf(amount.trim());
@@ -45,15 +47,15 @@ export function faultsOfNewRate(draft: NewRate, currency: string): ReadonlyMap<s
 
 /** The same as it is sent; it is to be without faults. */
 export function sentRate(draft: NewRate, currency: string) {
+  const lines = draft.lines.map(({ name, amount }) => ({ name: name.trim(), amount: amount.trim() }));
   return {
     name: draft.name.trim(),
-    terms: {
-      ...{ currency, interval: `P${draft.every.trim()}${draft.unit}` },
-      lines: draft.lines.map(({ name, amount }) => ({
-        name: name.trim(),
-        price: { scheme: 'flat', amount: amount.trim() },
-      })),
-    },
+    terms: draft.recurs
+      ? {
+          ...{ currency, interval: `P${draft.every.trim()}${draft.unit}` },
+          lines: lines.map(({ name, amount }) => ({ name, price: { scheme: 'flat', amount } })),
+        }
+      : { currency, once: lines },
     options: { methods: ['card', 'bank debit', 'invoice'] },
   };
 }
