@@ -190,6 +190,7 @@ export async function typeRate(page: Page, { name, terms, options }: SampleRate)
   }
   const paid = page.getByRole('group', { name: 'Paid', exact: true });
   if (options?.methods?.includes('bank debit')) await paid.getByText('by bank debit').click();
+  if (options?.methods?.includes('online transfer')) await paid.getByText('by online transfer').click();
   if (options?.methods?.includes('invoice')) await paid.getByText('by invoice').click();
   if (options?.methods && !options.methods.includes('card')) await paid.getByText('by card').click();
   if (options?.noticeDays) await page.getByLabel('Notice of renewals, days').fill(String(options.noticeDays));
