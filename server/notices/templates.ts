@@ -53,6 +53,9 @@ export interface Template {
 const CHARGED =
   '{% if card contains "Bank account" %}{{ card | replace: "Bank", "bank" }}{% elsif card contains "Online transfer" %}online transfer{% else %}card {{ card }}{% endif %}';
 
+/** The same without its number. */
+const CHARGED_KIND = '{% if card contains "Bank account" %}bank account{% else %}card{% endif %}';
+
 export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
   message: {
     subject: 'A message from {{ business }}',
@@ -116,7 +119,7 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
     link: 'See what is open',
   },
   'card replaced': {
-    subject: 'Your card for {{ plan }} has been changed',
+    subject: `Your ${CHARGED_KIND} for {{ plan }} has been changed`,
     paragraphs: [
       `From now on we charge your ${CHARGED} for {{ plan }}.`,
       'If you did not ask for this, please write to us at once.',
@@ -165,7 +168,7 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
     link: 'Your own page',
   },
   'mandate withdrawn': {
-    subject: 'Your card {{ card }} is charged no more',
+    subject: `Your ${CHARGED} is charged no more`,
     paragraphs: [
       `On {{ date }} your authority to charge your ${CHARGED} was withdrawn: we do not charge it any more. {{ next }}`,
       'If you did not ask for this, please write to us.',

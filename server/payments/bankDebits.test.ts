@@ -99,6 +99,10 @@ test('a debit is submitted once, is no case, and is paid on the day on which the
   expect(await attempts(id)).toMatchObject([submitted]);
   expect(await breaches()).toEqual([]);
   const { customerId } = await offering.done<{ customerId: string }>('get', `/api/subscriptions/${id}`);
+  // Whoever looks at what is open is not asked to pay it a second time.
+  expect(await offering.done('get', `/api/customers/${customerId}/debts`)).toMatchObject([
+    { underWay: true },
+  ]);
   const [method] = await offering.done<Record<string, unknown>[]>(
     'get',
     `/api/customers/${customerId}/methods`,

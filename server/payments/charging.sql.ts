@@ -5,6 +5,15 @@ import { inTurn, isOfSubscription } from '../customers/inTurn.ts';
 import type { Channel } from './channel.ts';
 import type { AttemptState } from './states.ts';
 
+/**
+ * The attempt at an invoice that is under way, for `exists`: while there is one nothing else charges it. A payment that its payer
+ * may still make at the gateway's page is none: they may go on with it.
+ * @param i the alias of the invoice in the statement
+ */
+export const collecting = (i: string) =>
+  `select from attempts a join payment_methods m on m.id = a.payment_method_id
+   where a.invoice_id = ${i}.id and a.state = 'under way' and m.kind <> 'online transfer'`;
+
 /** An invoice that is to be charged, with all that an attempt at it, and its receipt, need to know. */
 export interface Chargeable {
   readonly invoiceId: string;

@@ -14,6 +14,7 @@ import { Rate } from '../plans/Rate.ts';
 import { lockedSubscription } from '../subscriptions/lock.ts';
 import { askGateway } from './askGateway.ts';
 import { Attempt } from './Attempt.ts';
+import { collecting } from './charging.sql.ts';
 import { occasionKey } from './occasion.ts';
 import type { Collected } from './outcome.ts';
 
@@ -38,7 +39,7 @@ export async function payableByTransfer(almanac: Almanac, invoiceIds: readonly s
     `select i.id::text from invoices i join subscriptions s on s.id = i.subscription_id join rates r on r.id = s.rate_id
      where i.id = any($invoiceIds::bigint[]) and i.currency = any($currencies)
        and coalesce(r.options -> 'methods', '["card"]') ? 'online transfer'
-       and not exists (select from dues d where d.invoice_id = i.id)`,
+       and not exists (select from dues d where d.invoice_id = i.id) and not exists (${collecting('i')})`,
     { invoiceIds, currencies },
   );
   return rows.map(({ id }) => id);

@@ -29,4 +29,6 @@ export interface Debt {
   /** Minor units of the currency. */
   readonly owed: string;
   readonly currency: string;
+  /** It is being collected: the banks have it, or an answer is waited for. It is not charged a second time. */
+  readonly underWay: boolean;
 }

@@ -3,6 +3,7 @@ import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { agreedText } from '../customers/agreed.ts';
+import { collecting } from '../payments/charging.sql.ts';
 import { Customer } from '../customers/Customer.ts';
 import { findMethod } from '../customers/findMethod.ts';
 import { linkForLetter } from '../customers/link.ts';
@@ -115,7 +116,8 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
  */
 export function debtsOf(almanac: Almanac, customerId: string, businessDate: string): Promise<Debt[]> {
   return almanac.db.rows<Debt>(
-    `select i.id, i.prefix || i.number as number, min(d.due_on) as "dueOn", i.currency, sum(d.owed)::text as owed
+    `select i.id, i.prefix || i.number as number, min(d.due_on) as "dueOn", i.currency, sum(d.owed)::text as owed,
+       exists (${collecting('i')}) as "underWay"
      from invoices i join open_dues d on d.invoice_id = i.id join subscriptions s on s.id = i.subscription_id
      where i.customer_id = $customerId
        and case when d.of_several then d.due_on <= $businessDate or (s.collects = 'by hand' and d.place = (

@@ -27,7 +27,8 @@ type Role = 'primary' | 'fallback';
 
 /** Takes a card or a bank account from a customer on the phone or at the counter, and says first what will be charged to it at once. */
 export function TakeCard({ customerId }: Props) {
-  const { data: debts = [] } = useAnswer<Debt[]>(`/api/customers/${customerId}/debts`);
+  const { data: owed = [] } = useAnswer<Debt[]>(`/api/customers/${customerId}/debts`);
+  const debts = owed.filter(({ underWay }) => !underWay);
   const { data: methods = [] } = useAnswer<MethodView[]>(`/api/customers/${customerId}/methods`);
   const { practice, businessDate } = useFrame();
   const { gateway, takesCards, bank: bankGateway } = useGateways({ customerId });

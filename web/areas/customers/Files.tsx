@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Link as TextLink, Text } from '@chakra-ui/react';
+import { Box, Button, Flex, Link as TextLink, NativeSelect, Text } from '@chakra-ui/react';
 import { useRef, useState } from 'react';
 import { sayDate } from '../../../core/words/date.ts';
 import { FILE_LETTERS, type FileLetters, type FileView } from '../../../server/customers/fileMessages.ts';
@@ -6,7 +6,6 @@ import { put, remove, upload, withQuery } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { useAct } from '../../api/useAct.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
-import { SelectField } from '../../parts/TextField.tsx';
 import { Outcome } from '../../parts/Outcome.tsx';
 
 const SAID = { tooLarge: 'A document has at most 5 MB.', notTaken: 'The document was not taken.' };
@@ -50,45 +49,41 @@ export function Files({ customerId }: { readonly customerId: string }) {
         </Text>
       )}
       {files.map(({ id, name, kind, size, addedOn, addedBy, plan, goesWith }) => (
-        <Flex
-          key={id}
-          gap="3"
-          py="1"
-          align="baseline"
-          wrap="wrap"
-          borderBottomWidth="1px"
-          borderColor="lines"
-        >
-          <TextLink href={`${path}/${id}`} download color="kelp.fg">
-            {name}
-          </TextLink>
-          <Text color="muted" fontSize="13px">
-            {kind}, {saySize(size)}, {sayDate(addedOn)}, {addedBy}
-            {plan ? `, ${plan}` : ''}
-            {goesWith === 'nothing' ? '' : `, ${FILE_LETTERS[goesWith]}`}
-          </Text>
+        <Flex key={id} gap="3" py="1" align="center" borderBottomWidth="1px" borderColor="lines">
+          <Box flex="1" minW="0">
+            <TextLink href={`${path}/${id}`} download color="kelp.fg" wordBreak="break-word">
+              {name}
+            </TextLink>
+            <Text color="muted" fontSize="13px">
+              {kind}, {saySize(size)}, {sayDate(addedOn)}, {addedBy}
+              {plan ? `, ${plan}` : ''}
+              {goesWith === 'nothing' ? '' : `, ${FILE_LETTERS[goesWith]}`}
+            </Text>
+          </Box>
           <ForWriters>
-            <Box ml="auto">
-              <SelectField
-                label=""
-                aria-label={`Letters that ${name} goes with`}
-                w="240px"
-                value={goesWith}
-                onChange={(event) =>
-                  void acting.act(
-                    () => put(`${path}/${id}`, { goesWith: event.target.value as FileLetters }),
-                    `${name} goes ${FILE_LETTERS[event.target.value as FileLetters]}.`,
-                  )
-                }
-              >
-                {Object.entries(FILE_LETTERS).map(([value, says]) => (
-                  <option key={value} value={value}>
-                    {says}
-                  </option>
-                ))}
-              </SelectField>
+            <Box flexShrink={0}>
+              <NativeSelect.Root size="sm" w="230px">
+                <NativeSelect.Field
+                  bg="page"
+                  aria-label={`Letters that ${name} goes with`}
+                  value={goesWith}
+                  onChange={(event) =>
+                    void acting.act(
+                      () => put(`${path}/${id}`, { goesWith: event.target.value as FileLetters }),
+                      `${name} goes ${FILE_LETTERS[event.target.value as FileLetters]}.`,
+                    )
+                  }
+                >
+                  {Object.entries(FILE_LETTERS).map(([value, says]) => (
+                    <option key={value} value={value}>
+                      {says}
+                    </option>
+                  ))}
+                </NativeSelect.Field>
+                <NativeSelect.Indicator />
+              </NativeSelect.Root>
             </Box>
-            <Box>
+            <Box flexShrink={0}>
               {leaving === id ? (
                 <>
                   <Button

@@ -24,7 +24,7 @@ import { threadWindow } from '../../parts/threadWindow.ts';
 import { OwnChanges } from './OwnChanges.tsx';
 import { OwnMethods } from './OwnMethods.tsx';
 import { OwnPart } from './OwnPart.tsx';
-import { OwnTransfer, sayBecame, useCameBack } from './OwnTransfer.tsx';
+import { OwnTransfer, OwnUnderWay, sayBecame, useCameBack } from './OwnTransfer.tsx';
 
 export { CameBack } from './OwnTransfer.tsx';
 
@@ -50,7 +50,7 @@ export function OwnPage() {
       </CustomerSheet>
     );
   const { from, to } = threadWindow(own.businessDate, 120, 75);
-  const owed = sayDebts(own.debts);
+  const owed = sayDebts(own.debts.filter(({ underWay }) => !underWay));
   return (
     <MannerContext value={{ locale: own.locale, today: own.businessDate, business: own.business }}>
       <CustomerSheet business={own.business} look={own.look}>
@@ -265,15 +265,18 @@ function Debts({
       <Text role="status" color={says?.good ? 'collected' : 'declined'} fontWeight="600">
         {says?.text ?? ''}
       </Text>
+      <OwnUnderWay own={own} />
       {owed !== '' && (
         <OwnPart title={`Open: ${owed}`}>
-          {own.debts.map((debt) => (
-            <Line
-              key={debt.number}
-              left={`Invoice ${debt.number}, due ${sayDate(debt.dueOn)}`}
-              right={sayAmount(BigInt(debt.owed), debt.currency)}
-            />
-          ))}
+          {own.debts
+            .filter(({ underWay }) => !underWay)
+            .map((debt) => (
+              <Line
+                key={debt.number}
+                left={`Invoice ${debt.number}, due ${sayDate(debt.dueOn)}`}
+                right={sayAmount(BigInt(debt.owed), debt.currency)}
+              />
+            ))}
           {canPay && (
             <Button mt="3" w="full" data-main loading={busy === 'pay'} disabled={own.readOnly} onClick={pay}>
               Pay {owed} now with {own.card?.says}

@@ -50,6 +50,18 @@ export function sayBecame(charged: OwnPaid['charged']): { good: boolean; text: s
   };
 }
 
+/** What is being collected already, so that nobody pays it a second time. */
+export function OwnUnderWay({ own }: { readonly own: OwnPage }) {
+  return own.debts
+    .filter(({ underWay }) => underWay)
+    .map(({ id, number, owed, currency }) => (
+      <Text key={id} mb="3">
+        Invoice {number}: {sayAmount(BigInt(owed), currency)} is being collected. Your bank has not answered
+        yet.
+      </Text>
+    ));
+}
+
 /** The way to the bank's own page, for each invoice that can be paid there. */
 export function OwnTransfer({ own, path }: { readonly own: OwnPage; readonly path: string }) {
   const [busy, setBusy] = useState<string | null>(null);
