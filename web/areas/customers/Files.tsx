@@ -11,15 +11,31 @@ import { Outcome } from '../../parts/Outcome.tsx';
 const SAID = { tooLarge: 'A document has at most 5 MB.', notTaken: 'The document was not taken.' };
 
 /** The documents kept with a customer: for staff alone, or to go with letters. */
-export function Files({ customerId }: { readonly customerId: string }) {
+export function Files({
+  customerId,
+  subscriptionId,
+}: {
+  readonly customerId: string;
+  /** Of one subscription alone. */
+  readonly subscriptionId?: string;
+}) {
   const path = `/api/customers/${customerId}/files`;
-  const { data: files } = useAnswer<FileView[]>(path);
+  const { data } = useAnswer<FileView[]>(path);
+  const files = data?.filter((one) => subscriptionId === undefined || one.subscriptionId === subscriptionId);
   const [leaving, setLeaving] = useState<string | null>(null);
   const chooser = useRef<HTMLInputElement>(null);
   const acting = useAct();
   if (!files) return null;
   const keep = (file: File) =>
-    acting.act(() => upload(withQuery(path, { name: file.name }), file, SAID), `Kept: ${file.name}.`);
+    acting.act(
+      () =>
+        upload(
+          withQuery(path, { name: file.name, ...(subscriptionId === undefined ? {} : { subscriptionId }) }),
+          file,
+          SAID,
+        ),
+      `Kept: ${file.name}.`,
+    );
   return (
     <Box as="section" aria-label="Documents" mt="6">
       <Flex gap="3" align="center" mb="2">

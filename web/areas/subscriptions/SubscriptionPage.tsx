@@ -191,6 +191,9 @@ export function SubscriptionPage() {
       {one.invoices.length > 0 && (
         <Invoices of={one} invoices={one.invoices} currency={one.currency} splits={one.state !== 'lapsed'} />
       )}
+      <Suspense>
+        <Files customerId={one.customerId} subscriptionId={one.id} />
+      </Suspense>
       <Box mt="6">
         <Messages customerId={one.customerId} customer={one.customer} />
       </Box>
@@ -223,6 +226,7 @@ function windowOf(one: SubscriptionView, today: string): { from: string; to: str
 
 // Seldom wanted.
 const ChangePlace = lazy(() => import('./ChangePlace.tsx'));
+const Files = lazy(() => import('../customers/Files.tsx').then((part) => ({ default: part.Files })));
 const TakeCard = lazy(() => import('../../parts/TakeCard.tsx').then((part) => ({ default: part.TakeCard })));
 
 /** Where it is served or shipped to, where that is not where its customer is billed. */

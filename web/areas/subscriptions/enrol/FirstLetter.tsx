@@ -8,7 +8,14 @@ import type {
 import { post } from '../../../api/client.ts';
 
 /** The first letter of what is being typed, as it will be read. */
-export default function FirstLetter({ message }: { readonly message: FirstLetterMessage }) {
+export default function FirstLetter({
+  message,
+  files,
+}: {
+  readonly message: FirstLetterMessage;
+  /** The documents that go with it, by name. */
+  readonly files: readonly string[];
+}) {
   const asked = useDeferredValue(JSON.stringify(message));
   const { data, error } = useSWR<FirstLetterView, Error>(
     ['first letter', asked],
@@ -23,6 +30,7 @@ export default function FirstLetter({ message }: { readonly message: FirstLetter
         <strong>{data.subject}</strong>
       </Text>
       {!data.isOn && <Text color="trial">Letters of this kind are switched off in Setup, Recovery.</Text>}
+      {files.length > 0 && <Text color="muted">With it: {files.join(', ')}</Text>}
       <Box borderWidth="1px" borderColor="lines" borderRadius="md" overflow="hidden" mt="1">
         <iframe
           title={`Letter: ${data.subject}`}

@@ -153,7 +153,12 @@ export function MoreFields(props: Props) {
             {reads && (
               <Box mt="2">
                 <Suspense fallback={<Text color="muted">Loading …</Text>}>
-                  <FirstLetter message={letter} />
+                  <FirstLetter
+                    message={letter}
+                    files={draft.files.flatMap(({ name, goesWith }) =>
+                      goesWith === 'first letter' ? [name] : [],
+                    )}
+                  />
                 </Suspense>
               </Box>
             )}
