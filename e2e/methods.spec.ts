@@ -268,6 +268,8 @@ test('an online transfer: each invoice is paid at the bank’s own page, from th
   await chooseRate(page, /Hive/);
   await page.getByText('Online transfer', { exact: true }).click();
   await expect(page.getByText(/is paid at the bank’s own page/)).toBeVisible();
+  await page.getByText('More', { exact: true }).click();
+  await page.getByText(/^They are asked to agree to the terms of service/).click();
   await isAccessible(page);
   await enrol(page);
   await expect(page.getByRole('heading', { level: 1, name: 'Tilda Rush' })).toBeVisible();
@@ -279,6 +281,13 @@ test('an online transfer: each invoice is paid at the bank’s own page, from th
   const own = `${home}/own/${linkToken(world.almanac, link.id, 'own')}`;
   await page.goto(own);
   const go = page.getByRole('button', { name: 'Pay £76.00 by online transfer' });
+  await expect(go).toBeHidden();
+  const on = page.getByRole('button', { name: 'Go on' });
+  await expect(on).toBeDisabled();
+  await page.getByText(/^I have read the terms of service, version/).click();
+  await isAccessible(page);
+  await on.click();
+  await expect(go).toBeVisible();
   await isAccessible(page);
   await go.click();
   await page.getByRole('button', { name: 'Go back without paying' }).click();

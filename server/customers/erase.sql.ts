@@ -47,7 +47,7 @@ const ERASURES: readonly string[] = [
   `update letters set to_address = '${ERASED}', subject = event, fields = null, html = '${ERASED}', plain = '${ERASED}', fate = '' where customer_id = $id`,
   `update needs set says = '${ERASED}', settled_on = coalesce(settled_on, $on) where customer_id = $id`,
   `update mandates d set address = '', agent = '' from payment_methods m where m.id = d.payment_method_id and m.customer_id = $id`,
-  `update agreements a set address = '', agent = '', no_tax_because = '' from subscriptions s
+  `update agreements a set address = '', agent = '', no_tax_because = '', terms_address = '', terms_agent = '' from subscriptions s
    where s.id = a.subscription_id and s.customer_id = $id`,
   `update payment_methods set state = 'replaced', gateway_token = 'erased ' || id, network = '${ERASED}', last_four = '0000', holder = ''
    where customer_id = $id`,

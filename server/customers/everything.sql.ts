@@ -32,7 +32,7 @@ export const PARTS: Readonly<Record<string, string>> = {
     from subscriptions s join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id
     where s.customer_id = $id order by s.id`,
   agreements: `
-    select a.subscription_id::text, a.channel, a.agreed_on, a.agreed_at, a.agreed_by, a.address, a.agent, a.no_tax_because,
+    select a.subscription_id::text, a.channel, a.agreed_on, a.agreed_at, a.agreed_by, a.address, a.agent, a.no_tax_because, a.asks_terms, a.terms_agreed_on, a.terms_address, a.terms_agent,
       p.kind || ', version ' || p.version as policy, k.says, k.dues
     from agreements a join subscriptions s on s.id = a.subscription_id left join policies p on p.id = a.policy_id
       left join reckonings k on k.id = a.reckoning_id where s.customer_id = $id order by a.subscription_id`,

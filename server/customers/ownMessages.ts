@@ -43,6 +43,8 @@ export interface OwnPage {
   readonly card: { readonly says: string; readonly expires: string | null; readonly state: string } | null;
   /** What this subscription may be charged to, in the order in which it is tried. */
   readonly methods: readonly OwnMethod[];
+  /** The version of the terms of service that is to be agreed to first; null: none. */
+  readonly terms: number | null;
   readonly readOnly: boolean;
   /** It is charged by itself, or each invoice is paid by hand. */
   readonly collects: 'automatic' | 'by hand';
@@ -76,6 +78,8 @@ export interface OwnMethod {
 export const ownCardSchema = newMethodSchema.pick({ token: true, kind: true });
 
 export const ownMethodIdSchema = z.strictObject({ methodId: z.string().regex(/^\d{1,18}$/) });
+
+export const ownTermsSchema = z.strictObject({ version: z.int().min(1) });
 
 export const ownTransferSchema = z.strictObject({ invoiceId: z.string().regex(/^\d{1,18}$/) });
 

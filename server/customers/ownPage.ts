@@ -7,6 +7,7 @@ import { businessDateOf } from '../business/businessDate.ts';
 import { publicGateways } from '../gateways/publicGateway.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { methodsInTurn } from '../payments/methodsInTurn.ts';
+import { agreeToTerms, requireTermsAgreed, termsAsked } from '../reckonings/termsOfService.ts';
 import { beginTransfer, learnTransfers, payableByTransfer } from '../payments/onlineTransfer.ts';
 import { collectDebts, debtsOf, takeNewMethod } from '../recovery/newMethod.ts';
 import { listPolicies } from '../policies/policies.ts';
@@ -98,6 +99,7 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
     card: subscription.card,
     methods: await ownMethods(almanac, link),
     collects: subscription.collects,
+    terms: await termsAsked(almanac, link.subscriptionId, today),
     readOnly,
     thread: subscription.thread,
     businessDate: today,
@@ -162,7 +164,7 @@ export async function alterFromOwnPage(
 
 /** Charges the customer's debts to the card in use, on the customer's own word. */
 export async function payFromOwnPage(almanac: Almanac, token: string, requestKey: string): Promise<OwnPaid> {
-  const link = await openToAct(almanac, token);
+  const link = await openToPay(almanac, token);
   const businessDate = await businessDateOf(almanac);
   const by = { customerId: link.customerId, channel: 'customer' } as const;
   return {
@@ -176,7 +178,7 @@ export async function transferFromOwnPage(
   token: string,
   invoiceId: string,
 ): Promise<{ url: string }> {
-  const { customerId } = await openToAct(almanac, token);
+  const { customerId } = await openToPay(almanac, token);
   const today = await businessDateOf(almanac);
   const owed = await debtsOf(almanac, customerId, today);
   if (!owed.some(({ id }) => id === invoiceId))
@@ -197,7 +199,7 @@ export async function changeCardFromOwnPage(
   token: string,
   given: { readonly token: string; readonly kind: MethodKind },
 ): Promise<OwnPaid> {
-  const link = await openToAct(almanac, token);
+  const link = await openToPay(almanac, token);
   return takeNewMethod(almanac, { customerId: link.customerId, ...given, channel: 'customer' });
 }
 
@@ -235,6 +237,19 @@ async function ownMethods(almanac: Almanac, link: CustomerLink): Promise<OwnPage
     const found = methods.find((one) => one.id === id);
     return found ? [{ id, says: found.says, expires: found.expires, role: found.role }] : [];
   });
+}
+
+/** The same, where the terms of service that are asked for have been agreed to. */
+async function openToPay(almanac: Almanac, token: string): Promise<CustomerLink> {
+  const link = await openToAct(almanac, token);
+  await requireTermsAgreed(almanac, link.subscriptionId, await businessDateOf(almanac));
+  return link;
+}
+
+/** Takes a customer's word that they agree to the terms of service. */
+export async function agreeFromOwnPage(almanac: Almanac, token: string, version: number): Promise<void> {
+  const { subscriptionId } = await openToAct(almanac, token);
+  await agreeToTerms(almanac, { subscriptionId, version }, await businessDateOf(almanac));
 }
 
 async function openToAct(almanac: Almanac, token: string): Promise<CustomerLink> {

@@ -5,10 +5,12 @@ import {
   messageSchema,
   ownCardSchema,
   ownMethodIdSchema,
+  ownTermsSchema,
   ownTransferSchema,
 } from '../customers/ownMessages.ts';
 import {
   alterFromOwnPage,
+  agreeFromOwnPage,
   changeCardFromOwnPage,
   comeBackToOwnPage,
   transferFromOwnPage,
@@ -120,6 +122,12 @@ export function publicRoutes(
       await own(params.token, 'payments');
       return payFromOwnPage(almanac, params.token ?? '', key.data);
     },
+  });
+  routes.add('post', '/api/own/:token/terms', {
+    may: 'anyone',
+    did: 'agreed to the terms of service',
+    body: ownTermsSchema,
+    answer: ({ params, body }) => agreeFromOwnPage(almanac, params.token ?? '', body.version),
   });
   routes.add('post', '/api/own/:token/transfer', {
     may: 'anyone',

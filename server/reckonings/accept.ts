@@ -36,6 +36,8 @@ export interface Accepted {
   readonly invoiceFields?: readonly InvoiceField[];
   /** What is said in the first letter beside what it says by itself; null: there is none. */
   readonly firstWords?: string | null;
+  /** The customer is asked to agree to the terms of service on their own page, before they pay there. */
+  readonly asksTerms?: boolean;
 }
 
 /**
@@ -55,7 +57,8 @@ export async function accept(
   const ids = await enrolAll(almanac, accepted.map(enrolmentOf(agreement.on)), within, by);
   await insertAgreements(
     almanac,
-    accepted.map(({ reckoning, reckoningId = null, firstWords = '' }, i) => ({
+    accepted.map(({ reckoning, reckoningId = null, firstWords = '', asksTerms = false }, i) => ({
+      asksTerms,
       ...{ subscriptionId: ids[i] ?? '', reckoningId },
       noTaxBecause: reckoning.noTaxBecause ?? '',
       ...{ firstWords: firstWords ?? '', firstLetter: firstWords !== null },

@@ -7,6 +7,10 @@ export interface AgreementView {
   readonly by: string;
   readonly termsVersion: number | null;
   readonly noTaxBecause: string;
+  /** The customer is asked to agree to the terms of service on their own page. */
+  readonly asksTerms: boolean;
+  /** They did: when, to which version, and from which address. */
+  readonly termsAgreed: { readonly on: string; readonly version: number; readonly from: string } | null;
   /** In the words and figures of that day; null where it was brought over. */
   readonly says: string | null;
   readonly dues: readonly FirstDue[];

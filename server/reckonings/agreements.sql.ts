@@ -23,6 +23,7 @@ export async function insertAgreements(
     readonly noTaxBecause: string;
     readonly firstWords: string;
     readonly firstLetter: boolean;
+    readonly asksTerms: boolean;
   }[],
   { channel, on, by, policyId }: Agreement,
   within: Transaction,
@@ -31,20 +32,21 @@ export async function insertAgreements(
   const { table, bound } = unnested(
     {
       ...{ subscription_id: 'bigint', reckoning_id: 'bigint', no_tax_because: 'text' },
-      ...{ first_words: 'text', first_letter: 'boolean' },
+      ...{ first_words: 'text', first_letter: 'boolean', asks_terms: 'boolean' },
     },
     agreed.map((one) => ({
       subscription_id: one.subscriptionId,
       reckoning_id: one.reckoningId,
       no_tax_because: one.noTaxBecause,
-      ...{ first_words: one.firstWords, first_letter: one.firstLetter },
+      ...{ first_words: one.firstWords, first_letter: one.firstLetter, asks_terms: one.asksTerms },
     })),
   );
   const { address, agent } = askerNow();
   await db.rows(
     `insert into agreements (subscription_id, channel, agreed_on, agreed_by, address, agent, policy_id, reckoning_id, no_tax_because,
-       first_words, first_letter)
-     select subscription_id, $channel, $on, $by, $address, $agent, $policyId, reckoning_id, no_tax_because, first_words, first_letter
+       first_words, first_letter, asks_terms)
+     select subscription_id, $channel, $on, $by, $address, $agent, $policyId, reckoning_id, no_tax_because, first_words, first_letter,
+       asks_terms
      from ${table}`,
     { ...bound, channel, on, by, address, agent: agent.slice(0, 300), policyId },
     within,
@@ -55,8 +57,9 @@ export async function insertAgreements(
 export function agreementOf({ db }: Almanac, subscriptionId: string): Promise<AgreementView | null> {
   return db.row<AgreementView>(
     `select a.channel, a.agreed_on as "on", a.agreed_by as "by", p.version as "termsVersion",
-       a.no_tax_because as "noTaxBecause", k.says, coalesce(k.dues, '[]') as dues
-     from agreements a left join policies p on p.id = a.policy_id left join reckonings k on k.id = a.reckoning_id
+       a.no_tax_because as "noTaxBecause", k.says, coalesce(k.dues, '[]') as dues, a.asks_terms as "asksTerms",
+       case when q.id is not null then json_build_object('on', a.terms_agreed_on, 'version', q.version, 'from', a.terms_address) end as "termsAgreed"
+     from agreements a left join policies p on p.id = a.policy_id left join policies q on q.id = a.terms_policy_id left join reckonings k on k.id = a.reckoning_id
      where a.subscription_id = $subscriptionId`,
     { subscriptionId },
   );

@@ -185,6 +185,12 @@ async function takeUp(almanac: Almanac, taken: Taken, within: Transaction): Prom
     (await keepReckoning(almanac, reckoning, { customerId, country, region, taxExempt, paidAs }, within)).id;
   const policy = await policyInForce(almanac, 'terms of service', on, within);
   const policyId = policy?.id ?? null;
+  if (wanted.asksTerms && policyId === null)
+    throw new RefusedCommand(
+      422,
+      'There are no terms of service to agree to: write them in Setup, Policies.',
+      '/asksTerms',
+    );
   const ownMethodId = card
     ? await keepCard(almanac, { customer, card, wanted, on, policyId }, within)
     : paying.needsCard
@@ -199,6 +205,7 @@ async function takeUp(almanac: Almanac, taken: Taken, within: Transaction): Prom
         paying: { collects, withoutMethod, ownMethodId },
         paidAs,
         firstWords: wanted.firstLetter ? wanted.firstWords : null,
+        asksTerms: wanted.asksTerms,
       },
     ],
     { channel, on, by: askerNow().who, policyId },

@@ -4,6 +4,9 @@ import { afterAll, beforeAll, expect, inject, test } from 'vitest';
 import { signedIn } from '../../testing/door.ts';
 import { Offering } from '../../testing/offering.ts';
 import { World } from '../../testing/world.ts';
+import { CustomerLink } from '../customers/CustomerLink.ts';
+import { linkToken } from '../customers/link.ts';
+import { mend } from '../readiness/mends.ts';
 import { MOST_OF_LETTER_BYTES } from '../customers/fileMessages.ts';
 import { MailRoute } from '../notices/mailRoute.ts';
 import { Mailing } from '../notices/mailing.ts';
@@ -215,4 +218,41 @@ test('a customer’s language is one there is, and their own page reads dates an
     'en-GB',
     'en-GB',
   ]);
+});
+
+test('who is asked to agree to the terms of service does so on their own page before they pay, and it is kept from where', async () => {
+  const asked = { pays: 'mail', asksTerms: true };
+  const none = await offering.enrol(rateId, asked, false);
+  expect(none.body.errors).toMatchObject([{ pointer: '/asksTerms' }]);
+  await mend(world.almanac, 'terms');
+  const id = await offering.enrolled(rateId, asked, false);
+  const link = await CustomerLink.findOne({
+    where: { customerId: await customerOf(id) },
+    order: [['id', 'desc']],
+    rejectOnEmpty: true,
+  });
+  const own = `/api/own/${linkToken(world.almanac, link.id, 'own')}`;
+  const page = async () => (await offering.stranger('get', own)).body as { terms?: number | null };
+  const version = (await page()).terms;
+  expect(version).toEqual(expect.any(Number));
+  const token = 'card-after-terms';
+  await world.moveCards([{ token, behaviour: {} }]);
+  const give = () => offering.stranger('post', `${own}/card`, { token });
+  const early = await give();
+  expect([early.status, early.body.errors]).toMatchObject([409, [{ pointer: '/terms' }]]);
+  const agree = (of: unknown) => offering.stranger('post', `${own}/terms`, { version: of });
+  expect((await agree(Number(version) + 1)).status).toBe(409);
+  const once = await Promise.all([agree(version), agree(version)]);
+  expect(once.map(({ status }) => status < 300)).toEqual([true, true]);
+  expect((await page()).terms).toBeNull();
+  expect((await give()).status).toBeLessThan(300);
+  const { agreement } = await offering.done<{ agreement: object }>('get', `/api/subscriptions/${id}`);
+  expect(agreement).toMatchObject({
+    asksTerms: true,
+    termsAgreed: { version, on: await offering.today(), from: expect.stringMatching(/127\.0\.0\.1|::1/) },
+  });
+  const done = await world.almanac.db.rows(
+    `select 1 from audit_entries where did = 'agreed to the terms of service' and subject <> ''`,
+  );
+  expect(done).toHaveLength(1);
 });

@@ -139,6 +139,8 @@ export const acceptanceSchema = z.strictObject({
   firstLetter: z.boolean().default(true),
   /** The rate was made for this customer alone: it is archived once it is taken. */
   rateOnce: z.boolean().default(false),
+  /** The customer is asked to agree to the terms of service on their own page, before they pay there. */
+  asksTerms: z.boolean().default(false),
   /** People beside the customer who get letters too, from the first on. */
   contacts: z.array(contactSchema).max(5, 'At most 5 at once.').default([]),
   /** Documents that were sent ahead, and the letters that they go with. */

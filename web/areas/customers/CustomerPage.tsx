@@ -148,6 +148,8 @@ export function CustomerPage() {
   );
 }
 
+export { Files } from './Files.tsx';
+
 /** What is charged once, to one customer alone, as it begins to be typed. */
 const OF_ITS_OWN = { planName: 'Single charges', name: 'Once', recurs: false, once: true };
 

@@ -24,6 +24,7 @@ import { threadWindow } from '../../parts/threadWindow.ts';
 import { OwnChanges } from './OwnChanges.tsx';
 import { OwnMethods } from './OwnMethods.tsx';
 import { OwnPart } from './OwnPart.tsx';
+import { OwnTerms } from './OwnTerms.tsx';
 import { OwnTransfer, OwnUnderWay, sayBecame, useCameBack } from './OwnTransfer.tsx';
 
 export { CameBack } from './OwnTransfer.tsx';
@@ -105,7 +106,11 @@ export function OwnPage() {
             start again, write to {own.writeTo}.
           </Text>
         )}
-        <Debts own={own} owed={owed} path={path} onDone={() => void mutate()} />
+        {own.terms === null ? (
+          <Debts own={own} owed={owed} path={path} onDone={() => void mutate()} />
+        ) : (
+          <OwnTerms version={own.terms} path={path} readOnly={own.readOnly} onDone={() => void mutate()} />
+        )}
         {own.coming.length > 0 && (
           <OwnPart title="To come">
             {own.coming.map((payment) => (

@@ -17,6 +17,13 @@ export function Agreement({ of, currency }: { readonly of: AgreementView; readon
         ) : (
           <Text>{of.says}</Text>
         )}
+        {of.asksTerms && (
+          <Text>
+            {of.termsAgreed
+              ? `They agreed to the terms of service, version ${of.termsAgreed.version}, on their own page on ${sayDate(of.termsAgreed.on)}${of.termsAgreed.from === '' ? '' : `, from ${of.termsAgreed.from}`}.`
+              : 'They are asked to agree to the terms of service on their own page, and have not yet.'}
+          </Text>
+        )}
         {of.noTaxBecause !== '' && <Text>No tax is charged: {of.noTaxBecause}</Text>}
         {of.dues.length > 0 && (
           <Text color="muted">

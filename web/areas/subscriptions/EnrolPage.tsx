@@ -346,6 +346,7 @@ function Enrol(props: {
           {...{ draft, rate, cards, codeHint, faultAt }}
           letter={rate ? letterOf(draft, { paying, shown, currency: String(rate.terms.currency) }) : null}
           codeSays={enrolment.faultAt('codes/0') ?? codeSays}
+          hasTerms={form.termsVersion !== null}
           hasWords={
             optional.some(({ label }) => draft.invoiceFields[label]) || (!isGoods && draft.place !== null)
           }

@@ -191,9 +191,7 @@ export function SubscriptionPage() {
       {one.invoices.length > 0 && (
         <Invoices of={one} invoices={one.invoices} currency={one.currency} splits={one.state !== 'lapsed'} />
       )}
-      <Suspense>
-        <Files customerId={one.customerId} subscriptionId={one.id} />
-      </Suspense>
+      <Documents one={one} />
       <Box mt="6">
         <Messages customerId={one.customerId} customer={one.customer} />
       </Box>
@@ -226,7 +224,7 @@ function windowOf(one: SubscriptionView, today: string): { from: string; to: str
 
 // Seldom wanted.
 const ChangePlace = lazy(() => import('./ChangePlace.tsx'));
-const Files = lazy(() => import('../customers/Files.tsx').then((part) => ({ default: part.Files })));
+const Files = lazy(() => import('../customers/CustomerPage.tsx').then((part) => ({ default: part.Files })));
 const TakeCard = lazy(() => import('../../parts/TakeCard.tsx').then((part) => ({ default: part.TakeCard })));
 
 /** Where it is served or shipped to, where that is not where its customer is billed. */
@@ -249,6 +247,24 @@ function PlaceOfIt({ one: { id, place } }: { readonly one: SubscriptionView }) {
         </Button>
       </ForWriters>
     </Text>
+  );
+}
+
+/** The documents that are kept with it, once they are asked for. */
+function Documents({ one: { id, customerId } }: { readonly one: SubscriptionView }) {
+  const [isOpen, setOpen] = useState(false);
+  if (!isOpen)
+    return (
+      <Box mt="6">
+        <Button size="sm" variant="outline" onClick={() => setOpen(true)}>
+          Documents …
+        </Button>
+      </Box>
+    );
+  return (
+    <Suspense fallback={<Text color="muted">Loading …</Text>}>
+      <Files customerId={customerId} subscriptionId={id} />
+    </Suspense>
   );
 }
 

@@ -31,6 +31,8 @@ interface Props {
   readonly faultAt: (field: string) => string | undefined;
   /** Something is written into the fields of the invoice that need not be. */
   readonly hasWords: boolean;
+  /** There are terms of service. */
+  readonly hasTerms: boolean;
   readonly onChange: (to: Partial<EnrolDraft>) => void;
   readonly onChoice: (to: Partial<ChoiceDraft>) => void;
   readonly onOwn: (to: Partial<OwnDraft>) => void;
@@ -49,6 +51,7 @@ export function MoreFields(props: Props) {
     codeHint,
     faultAt,
     hasWords,
+    hasTerms,
     onChange,
     onChoice,
     onOwn,
@@ -70,6 +73,7 @@ export function MoreFields(props: Props) {
         ? ['own words in the first letter']
         : []
       : ['no first letter']),
+    ...(draft.asksTerms ? ['asks to agree to the terms'] : []),
     ...(draft.contacts.length > 0 ? [`letters to ${draft.contacts.length + 1} people`] : []),
     ...(draft.files.length > 0
       ? [draft.files.length === 1 ? 'a document' : `${draft.files.length} documents`]
@@ -80,6 +84,7 @@ export function MoreFields(props: Props) {
   const isGiven =
     !draft.firstLetter ||
     draft.firstWords !== '' ||
+    draft.asksTerms ||
     draft.contacts.length + draft.files.length > 0 ||
     starts !== businessDate ||
     choice.code !== '' ||
@@ -128,6 +133,13 @@ export function MoreFields(props: Props) {
           <Suspense fallback={<Text color="muted">Loading …</Text>}>
             <OwnFields rate={rate} draft={draft.own} faultAt={faultAt} onChange={onOwn} />
           </Suspense>
+        )}
+        {hasTerms && (
+          <TickField
+            label="They are asked to agree to the terms of service on their own page, before they pay there"
+            checked={draft.asksTerms}
+            onChange={(asksTerms) => onChange({ asksTerms })}
+          />
         )}
         <TickField
           label="The first letter goes out on the first day"

@@ -80,6 +80,8 @@ export interface EnrolDraft {
   /** Words for the first letter, and whether there is one. */
   readonly firstWords: string;
   readonly firstLetter: boolean;
+  /** They are asked to agree to the terms of service on their own page. */
+  readonly asksTerms: boolean;
   /** A note for staff alone. */
   readonly staffNote: string;
   readonly contacts: readonly BesideDraft[];
@@ -109,7 +111,7 @@ export function newEnrolment(businessDate: string, customerId: string | null, ra
       cardRole: 'own' as const,
       methodId: '',
     },
-    ...{ firstWords: '', firstLetter: true, staffNote: '', contacts: [], files: [] },
+    ...{ firstWords: '', firstLetter: true, asksTerms: false, staffNote: '', contacts: [], files: [] },
   };
 }
 
@@ -242,6 +244,7 @@ export function messageOf(
     ...(draft.place === null ? {} : { place: draft.place }),
     ...(facts.shown === null ? {} : { shown: [...facts.shown] }),
     ...(draft.firstLetter ? {} : { firstLetter: false }),
+    ...(draft.asksTerms ? { asksTerms: true } : {}),
     ...(draft.firstWords.trim() === '' ? {} : { firstWords: draft.firstWords.trim() }),
     ...(draft.staffNote.trim() === '' ? {} : { staffNote: draft.staffNote.trim() }),
     ...(draft.contacts.length === 0
