@@ -3,7 +3,7 @@ import { parseDecimal } from '../money/decimal.ts';
 import { compileTerms } from './compile.ts';
 import { TAX_RATE_PLACES, type CompiledTax, type CompiledTerms } from '../agreed/terms.ts';
 import type { TaxSaid } from '../words/sayTax.ts';
-import type { Terms } from './schema.ts';
+import type { Terms, TermsLine } from './schema.ts';
 
 /** A dated rate of a tax. `from` is the first day in force, `to` the first that is not any more. */
 export interface LawRate {
@@ -102,11 +102,10 @@ export class Law {
 
   /**
    * The tax on the prices of terms, as it is said beside them: that of the terms themselves, or else by law.
-   * @returns null where none is paid, undefined where the business knows no taxes or lines bear several
+   * @returns null where none is paid, undefined where the business knows no taxes
    */
-  taxSaid(facts: Pick<LawFacts, 'terms' | 'tax_id' | 'line_sources' | keyof Customer>, day: Day): TaxSaid {
+  taxSaid(facts: Pick<LawFacts, 'terms' | 'tax_id' | keyof Customer>, day: Day): TaxSaid {
     const { said } = this.data;
-    if ((facts.line_sources ?? []).length > 0 && facts.terms.tax === undefined) return undefined;
     const own = facts.terms.tax;
     if (own && /^0+(\.0+)?$/.test(own.rate)) return null;
     if (own) return { percent: own.rate, mode: own.mode, name: 'tax', said };
@@ -114,6 +113,14 @@ export class Law {
     if (facts.tax_id === null || facts.tax_exempt !== '') return null;
     const rate = this.rateOn(facts.tax_id, facts, day);
     return rate ? { percent: rate.percent, mode: rate.mode, name: rate.name, said } : null;
+  }
+
+  /** The tax that a line of terms bears on a day: its own, or that of the terms, or else by law. */
+  taxOfLine(facts: LawFacts, line: Pick<TermsLine, 'name' | 'tax'>, day: Day): CompiledTax | null {
+    const fixed = line.tax ?? facts.terms.tax;
+    if (fixed) return { rate: parseDecimal(fixed.rate, TAX_RATE_PLACES), mode: fixed.mode };
+    const source = (facts.line_sources ?? []).find((one) => one.line === line.name);
+    return this.taxOn(source ? source.taxId : facts.tax_id, facts, day);
   }
 
   private rateOn(taxId: string, customer: Customer, day: Day) {

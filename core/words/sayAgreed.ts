@@ -11,9 +11,10 @@ import { sayTaxed, type TaxSaid } from './sayTax.ts';
  * What somebody agreed to, in their own figures: what a full period costs for what they have, never the general words
  * of a rate.
  * @param on the day whose lines are said, `YYYY-MM-DD`
+ * @param withTaxes a full period with all of its taxes, minor units, where its lines bear several: it is said instead
  * @example '£19.00 + 20 % VAT = £22.80 every month for 2 × Hive'
  */
-export function sayAgreed(terms: Terms, on: string, tax: TaxSaid): string {
+export function sayAgreed(terms: Terms, on: string, tax: TaxSaid, withTaxes?: bigint): string {
   if (!('lines' in terms)) return sayRate(terms as SayableTerms, tax);
   const lines = linesListedOn(terms, on);
   const change = (terms.changes ?? []).findLast(({ schedule, date }) => schedule !== undefined && date <= on);
@@ -30,7 +31,7 @@ export function sayAgreed(terms: Terms, on: string, tax: TaxSaid): string {
   const every = parseDuration(interval);
   const counted = lines.filter(({ quantity = 1 }) => quantity > 1);
   const said = [
-    `${sayTaxed(sum, terms.currency, tax)}${every ? ` ${sayInterval(every)}` : ''}`,
+    `${withTaxes === undefined ? sayTaxed(sum, terms.currency, tax) : `${sayTaxed(withTaxes, terms.currency, undefined)} with its taxes`}${every ? ` ${sayInterval(every)}` : ''}`,
     anchor ? sayAnchor(anchor) : '',
     counted.length > 0 ? `for ${counted.map(sayCounted).join(' and ')}` : '',
   ].filter(Boolean);

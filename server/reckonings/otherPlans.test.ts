@@ -68,7 +68,11 @@ test('lines of another plan are charged with a subscription, each with the tax a
   const beside = [{ rateId: jars.rateId, quantity: 3 }];
   const id = await offering.enrolled(watch.rateId, { customer: person(1), quantity: 2, beside });
   // 2 × 4.50 and 20 % on it; 3 × 7.35, which holds 5 %. Neither the trial nor the set-up of the other plan comes with them.
-  const { coming } = await offering.done<{ coming: { due: string }[] }>('get', `/api/subscriptions/${id}`);
+  const { coming, says } = await offering.done<{ coming: { due: string }[]; says: string }>(
+    'get',
+    `/api/subscriptions/${id}`,
+  );
+  expect(says).toBe('£32.85 with its taxes every month for 2 × Per hive and 3 × Jars');
   expect(coming.slice(0, 2).map(({ due }) => due)).toEqual(['3285', '3285']);
   await world.turnTo('2027-01-05');
   const [first] = await invoices(id);

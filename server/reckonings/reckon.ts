@@ -1,9 +1,8 @@
 import type { Transaction } from 'sequelize';
 import { firstDues, type FirstDue } from '../../core/listing/firstDues.ts';
-import { toDay } from '../../core/dates/day.ts';
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
-import { sayAgreed } from '../../core/words/sayAgreed.ts';
+import { sayAgreedByLaw } from '../../core/words/sayAgreedByLaw.ts';
 import type { Almanac } from '../almanac.ts';
 import { Customer } from '../customers/Customer.ts';
 import type { Place } from '../customers/placeMessages.ts';
@@ -98,8 +97,8 @@ export async function sayReckoning(
 ): Promise<string> {
   const { terms, pricedOn } = reckoning;
   const law = await loadLaw(almanac, within);
-  const tax = law.taxSaid(await factsOf(almanac, reckoning, who, within), toDay(pricedOn));
-  return sayAgreed(terms, terms.starts > pricedOn ? terms.starts : pricedOn, tax);
+  const facts = await factsOf(almanac, reckoning, who, within);
+  return sayAgreedByLaw(law, facts, terms.starts > pricedOn ? terms.starts : pricedOn, pricedOn);
 }
 
 async function factsOf(

@@ -2,14 +2,14 @@ import { sayCountry } from '../../core/words/countries.ts';
 import { sayPlace, type Place } from '../customers/placeMessages.ts';
 import { sayDate } from '../../core/words/date.ts';
 import { linesListedOn } from '../../core/alter/linesOn.ts';
-import { formatDay, toDay } from '../../core/dates/day.ts';
+import { formatDay } from '../../core/dates/day.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import type { Thread } from '../../core/thread/thread.ts';
 import { saySettled } from '../../core/words/saySettled.ts';
-import { sayAgreed } from '../../core/words/sayAgreed.ts';
+import { sayAgreedByLaw } from '../../core/words/sayAgreedByLaw.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import {
@@ -150,7 +150,7 @@ async function viewsOf(
       rate: row.rate,
       startsOn: row.starts_on,
       endsOn: row.ends_on,
-      says: sayAgreed(row.terms, today, law.taxSaid(row, toDay(today))),
+      says: sayAgreedByLaw(law, row, today),
       state: row.state,
       nextOn: due?.dueOn ?? (isOver ? null : row.next_on),
       nextAmount: due?.owed ?? (isOver ? null : row.next_amount),

@@ -56,7 +56,7 @@ export function EnrolMargin(props: Props) {
           )}
           {computed.agreed !== null && (
             <Text mb="2" fontWeight="500">
-              {computed.sources.length > 0
+              {bearsSeveral(computed)
                 ? 'Lines of several plans, each with its own tax'
                 : sayAgreed(computed.agreed, from, tax)}
             </Text>
@@ -73,6 +73,14 @@ export function EnrolMargin(props: Props) {
       {children}
     </>
   );
+}
+
+/** Whether lines bear other taxes than the rest: then no one tax can be said beside the price. */
+function bearsSeveral({ sources, agreed }: ComputedChoice): boolean {
+  if (sources.length > 0) return true;
+  if (agreed === null || !('lines' in agreed)) return false;
+  const usual = JSON.stringify(agreed.tax);
+  return agreed.lines.some(({ tax }) => tax !== undefined && JSON.stringify(tax) !== usual);
 }
 
 /** A subscription that begins beside the first, day by day. */
