@@ -16,6 +16,13 @@ export interface PaymentLine {
   readonly part?: Part | undefined;
 }
 
+/** What the lines of the terms become in a payment: whatever else it holds is of none of them. */
+export const OF_LINES: ReadonlySet<PaymentLine['role']> = new Set([
+  'recurring',
+  'carried',
+  'settled',
+] as const);
+
 /** The amounts of a payment, in minor units. Payments that come out alike share one of these. */
 export interface PaymentMoney {
   readonly lines: readonly PaymentLine[];

@@ -16,7 +16,7 @@ import { LinesInForce } from '../settlement/linesInForce.ts';
 import { settle, type SettledLine } from '../settlement/settle.ts';
 import { RefusedTerms } from '../terms/fault.ts';
 import { moneyOf } from './moneyOf.ts';
-import type { Payment, PaymentKind, PaymentLine, PaymentMoney } from './payment.ts';
+import { OF_LINES, type Payment, type PaymentKind, type PaymentLine, type PaymentMoney } from './payment.ts';
 import {
   NO_LIST,
   readList,
@@ -386,6 +386,4 @@ interface LastCharged extends Pick<ChargedList, 'taken' | 'once'> {
   readonly to: Day;
 }
 
-/** What the lines of the terms become in a payment: whatever else it holds is of none of them. */
-const OF_LINES: ReadonlySet<PaymentLine['role']> = new Set(['recurring', 'carried', 'settled'] as const);
 const NONE: readonly number[] = [];

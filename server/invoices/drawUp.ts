@@ -1,6 +1,6 @@
 import { TAX_RATE_PLACES, type CompiledTax } from '../../core/agreed/terms.ts';
 import { formatDay } from '../../core/dates/day.ts';
-import type { Payment, PaymentLine, PaymentMoney } from '../../core/listing/payment.ts';
+import { OF_LINES, type Payment, type PaymentLine, type PaymentMoney } from '../../core/listing/payment.ts';
 import { formatDecimal } from '../../core/money/decimal.ts';
 import { isSameTax, taxOf } from '../../core/pricing/tax.ts';
 import type { InvoiceField, InvoiceLine, InvoiceParties, InvoiceTax } from './invoiceParts.ts';
@@ -95,12 +95,9 @@ function lawTaxOf({ most, apart }: InvoiceToWrite['lawTaxes']): string | null {
 const accountOf = ({ role, name }: PaymentLine, { account, accounts }: InvoiceToWrite) =>
   (OF_LINES.has(role) ? accounts.get(name) : undefined) ?? account;
 
-/** What a line of a plan becomes in a payment: whatever else is invoiced is of none. */
-const OF_LINES: ReadonlySet<PaymentLine['role']> = new Set(['recurring', 'carried', 'settled'] as const);
-
 /**
- * What of the net goes to which account of sales. Tax is rounded once for all lines of a rate (rules 6): what is left after it
- * is taken out is shared over the accounts in proportion.
+ * What of the net goes to which account of sales. Tax is rounded once for all lines of a rate (rules 6); each account has what its
+ * own lines are without it, rounded, and the last what is left. Sums may be below zero, where a change gives back.
  */
 function salesOf(invoice: InvoiceToWrite): { readonly code: string; readonly net: bigint }[] {
   const { payment, account, accounts } = invoice;
@@ -115,7 +112,6 @@ function salesOf(invoice: InvoiceToWrite): { readonly code: string; readonly net
       sums.set(code, (sums.get(code) ?? 0n) + line.amount);
     }
     const parts = [...sums];
-    // Each but the last has its own part rounded; the last has what is left, so that nothing is lost.
     let left = taxed.net;
     parts.forEach(([code, sum], i) => {
       const part = i === parts.length - 1 ? left : taxOf(sum, tax).net;

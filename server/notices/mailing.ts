@@ -136,10 +136,11 @@ export class Mailing {
       return { id, state: 'undeliverable', fate, waitSeconds: 0, tried: true };
     }
     const { subject, html, plain } = composed;
+    // Outside of what follows: a database that is away is no mail server that is.
+    const files = letter.files ? await attachmentsOf(this.almanac, letter.files) : [];
     const answers = post === 'letters' ? replyTo : reply_to === '' ? undefined : reply_to;
     try {
       if (transporter instanceof Error) throw transporter;
-      const files = letter.files ? await attachmentsOf(this.almanac, letter.files) : [];
       await transporter.sendMail({
         messageId: `<${post === 'letters' ? 'letter' : 'staff'}-${instance}-${id}@${domain}>`,
         ...{ from, subject, to: letter.to_address },

@@ -86,6 +86,8 @@ export async function choose(
     within,
   );
   const composed = composeTerms(rate.terms, { ...choice, beside: beside.extras });
+  // Kept with what is agreed: a later change makes lines of them again, and no tax may come back with it.
+  const kept = own.untaxed ? beside.extras.map(withoutTax) : beside.extras;
   const faults = faultsOfOwn(faultsOfTerms(composed), own, {
     lines: ('lines' in composed ? composed.lines.length : 0) - beside.extras.length,
     discounts: composed.discounts?.length ?? 0,
@@ -102,13 +104,18 @@ export async function choose(
     terms: requireTerms(composed),
     variantId: variant?.id ?? null,
     rateCardId: card?.id ?? null,
-    extras: [...extras.taken, ...ownExtras(own, rate.terms.currency), ...beside.extras],
+    extras: [...extras.taken, ...ownExtras(own, rate.terms.currency), ...kept],
     answers: [...answersOf(plan, wanted.answers), ...beside.answers],
     codes,
     sources: beside.sources,
     withGoods: beside.withGoods,
   };
 }
+
+const withoutTax = ({ extra: { has, ...extra }, quantity }: ChosenExtra): ChosenExtra => {
+  const { tax: _, ...rest } = has ?? {};
+  return { quantity, extra: { ...extra, has: rest } };
+};
 
 /** The lines of other plans that are charged with a subscription, each as its own rate has it; or a refusal beside the one that cannot be. */
 async function linesBeside(

@@ -176,6 +176,25 @@ test('goods among them go to an address; a line is left out later, and a line of
   expect((await view()).coming[0]?.due).toBe('540');
 });
 
+test('where it was agreed that no tax is charged, none comes back with a line whose rate fixes one', async () => {
+  const fixed = (rate: string) => ({ lines: PER_HIVE, tax: { rate, mode: 'exclusive' } });
+  const host = await offering.plan({ name: 'Fixed' }, fixed('20'));
+  const other = await offering.plan({ name: 'Fixed too' }, fixed('5'));
+  const id = await offering.enrolled(host.rateId, {
+    ...{ customer: person(9), beside: [{ rateId: other.rateId }], own: { noTaxBecause: 'A school' } },
+  });
+  const view = () =>
+    offering.done<{ extras: { extra: { key: string } }[]; coming: { due: string }[] }>(
+      'get',
+      `/api/subscriptions/${id}`,
+    );
+  expect((await view()).coming[0]?.due).toBe('900');
+  const [line] = (await view()).extras;
+  const more = { kind: 'extra', key: line?.extra.key, quantity: 2, from: 'now' };
+  await offering.done('post', `/api/subscriptions/${id}/alter`, more);
+  expect((await view()).coming[0]?.due).toBe('1350');
+});
+
 test('verify names an invoice whose lines stand on other accounts than theirs', async () => {
   const id = await offering.enrolled(watch.rateId, { beside: [{ rateId: jars.rateId, quantity: 1 }] });
   await world.turnTo('2027-02-14');

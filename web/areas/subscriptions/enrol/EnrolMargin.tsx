@@ -68,7 +68,13 @@ export function EnrolMargin(props: Props) {
         </>
       )}
       {apart.map((other, i) => (
-        <Beside key={i} {...{ other, law, paidAs, from }} first={shown?.[0]} isOnly={apart.length === 1} />
+        <Beside
+          key={i}
+          {...{ other, law, paidAs, from }}
+          first={shown?.[0]}
+          isOnly={apart.length === 1}
+          currencyOfFirst={computed?.terms.currency}
+        />
       ))}
       {children}
     </>
@@ -92,8 +98,9 @@ function Beside(props: {
   /** The first charge of the first subscription. */
   readonly first: FirstDue | undefined;
   readonly isOnly: boolean;
+  readonly currencyOfFirst: unknown;
 }) {
-  const { other, law, paidAs, from, first, isOnly } = props;
+  const { other, law, paidAs, from, first, isOnly, currencyOfFirst } = props;
   const { plan, rate, computed } = other;
   const { businessDate } = useFrame();
   const compile = useLaw(rate?.taxId, law, paidAs);
@@ -101,9 +108,9 @@ function Beside(props: {
   const agreed = computed?.agreed ?? null;
   const together = useMemo(() => {
     const [due] = agreed === null ? [] : firstDues(compile(agreed), 1);
-    const isOneDay = isOnly && first !== undefined && due?.dueOn === first.dueOn;
-    return isOneDay ? BigInt(due.due) + BigInt(first.due) : null;
-  }, [agreed, compile, first, isOnly]);
+    const isOneSum = isOnly && first !== undefined && due?.dueOn === first.dueOn;
+    return isOneSum && agreed?.currency === currencyOfFirst ? BigInt(due.due) + BigInt(first.due) : null;
+  }, [agreed, compile, first, isOnly, currencyOfFirst]);
   if (!plan || !computed) return null;
   const currency = String(computed.terms.currency);
   return (
