@@ -57,7 +57,7 @@ const GROUPS = [
   {
     name: 'terms',
     test: anyOf(
-      '/core/(terms|pricing|listing|schedule|settlement|offer/(?!planLines)|words/(?!languages)|thread|value|agreed)',
+      '/core/(terms|pricing|listing|schedule|settlement|offer/(?!planLines)|words/(?!languages|explainFirst)|thread|value|agreed)',
       'server/(?!imports|taxes|calendar|programs|gateways|run|customers/((file|contact|merge|own)M|messages)|reckonings/(many|firstLetter))[a-zA-Z]+/\\w*[mM]essages\\.ts',
       'web/parts/(TermsPreview|previewTerms)',
       'web/api/useLaw',

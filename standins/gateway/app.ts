@@ -7,81 +7,21 @@ import { answerDebits, answeredOn, bankAccounts } from './bankAccounts.ts';
 import { handOver } from './handOver.ts';
 import { PRACTICE_CARDS, passesLuhn, type Behaviour } from './practiceCards.ts';
 import { reader } from './reader.ts';
+import {
+  cardListSchema,
+  cardSchema,
+  chargeSchema,
+  checkSchema,
+  expirySchema,
+  faultsSchema,
+  happeningSchema,
+  movedCardsSchema,
+  webhookSchema,
+  type Faults,
+} from './schemas.ts';
 import { sendAway } from './sendAway.ts';
 import type { Charge, Vault } from './vault.ts';
 import type { WebhookSender } from './webhooks.ts';
-
-/** How the stand-in is told to misbehave. */
-const faultsSchema = z.strictObject({
-  down: z.boolean().optional(),
-  slowMs: z.int().min(0).max(60_000).optional(),
-  /** So many coming charges are made and not answered. */
-  dropAnswers: z.int().min(0).optional(),
-  repeatWebhooks: z.boolean().optional(),
-  /** Coming charges are answered with this status; `charged` makes them all the same. */
-  chargesAnswer: z
-    .strictObject({
-      status: z.int().min(400).max(599),
-      times: z.int().min(1).default(1_000_000),
-      charged: z.boolean().default(false),
-      /** Answers as a proxy between would: with a page of its own. */
-      page: z.boolean().default(false),
-    })
-    .optional(),
-});
-export type Faults = z.infer<typeof faultsSchema>;
-
-const cardSchema = z.strictObject({
-  number: z.string().transform((text) => text.replace(/[ -]/g, '')),
-  expiresYear: z.int().min(2000).max(2200),
-  expiresMonth: z.int().min(1).max(12),
-  /** The name on it. */
-  holder: z.string().trim().max(200).optional(),
-  /** The day of whoever practises, as this gateway has no clock of its own. */
-  on: z.iso.date().optional(),
-});
-const behaviourSchema = z.strictObject({
-  code: z.string().length(2).optional(),
-  from: z.iso.date().optional(),
-  until: z.iso.date().optional(),
-  firstTries: z.int().optional(),
-  firstDay: z.boolean().optional(),
-  silent: z.boolean().optional(),
-  onlyCharges: z.boolean().optional(),
-});
-const movedCardsSchema = z.array(
-  z.strictObject({
-    token: z.string().min(8).max(80),
-    network: z.string().max(40),
-    lastFour: z.string().regex(/^\d{4}$/),
-    expiresYear: z.int(),
-    expiresMonth: z.int().min(1).max(12),
-    behaviour: behaviourSchema,
-  }),
-);
-const chargeSchema = z.strictObject({
-  token: z.string(),
-  amount: z.string().regex(/^[1-9]\d{0,17}$/),
-  currency: z.string().length(3),
-  statementText: z.string().min(1).max(22),
-  reference: z.string().max(100),
-  channel: z.enum(['customer', 'staff', 'reader', 'import']),
-  date: z.iso.date(),
-  /** Answers as a charge would and keeps nothing of it. */
-  rehearsal: z.boolean().optional(),
-});
-const cardListSchema = z.strictObject({ tokens: z.array(z.string().max(200)).min(1).max(500) });
-const checkSchema = z.strictObject({ date: z.iso.date() });
-const expirySchema = z.strictObject({
-  expiresYear: z.int().min(2000).max(2200),
-  expiresMonth: z.int().min(1).max(12),
-});
-const webhookSchema = z.strictObject({ url: z.url({ protocol: /^https?$/ }) });
-/** What happens at a gateway by itself, told by hand to practise it. */
-const happeningSchema = z.strictObject({
-  type: z.enum(['money.disputed', 'payout.sent']),
-  data: z.record(z.string(), z.unknown()),
-});
 
 /** ISO 8583: the card has expired. */
 const EXPIRED = '54';
