@@ -5,19 +5,24 @@ import { join } from 'node:path';
 import { PlainFailure } from './sayAndExit.ts';
 import { ROOT } from './settings.ts';
 
+/** The interface of staff and of customers' own pages; then the small one on which customers join, which stands beside it. */
+const CONFIGS = ['vite.config.ts', 'vite.join.config.ts', 'vite.embed.config.ts'] as const;
+
 /** Builds the interface where its sources have changed since it was last built. */
 export async function buildInterface(saying: () => void): Promise<void> {
   const stamp = join(ROOT, 'dist', 'web', '.sources');
-  const sources = hashOf(['web', 'core', 'server', 'vite.config.ts', 'package-lock.json']);
+  const sources = hashOf(['web', 'core', 'server', ...CONFIGS, 'package-lock.json']);
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === sources) return;
   saying();
   const vite = join(ROOT, 'node_modules', 'vite', 'bin', 'vite.js');
-  const built = spawnSync(process.execPath, [vite, 'build', '--logLevel', 'error'], {
-    cwd: ROOT,
-    encoding: 'utf8',
-  });
-  if (built.status !== 0)
-    throw new PlainFailure(`The interface could not be built:\n${built.stderr || built.stdout}`);
+  for (const config of CONFIGS) {
+    const built = spawnSync(process.execPath, [vite, 'build', '--config', config, '--logLevel', 'error'], {
+      cwd: ROOT,
+      encoding: 'utf8',
+    });
+    if (built.status !== 0)
+      throw new PlainFailure(`The interface could not be built:\n${built.stderr || built.stdout}`);
+  }
   writeFileSync(stamp, sources);
 }
 

@@ -1,6 +1,7 @@
 import { PaymentWalk } from '../listing/paymentWalk.ts';
 import { fraction, rounded, times } from '../money/fraction.ts';
 import { checkTerms } from '../terms/check.ts';
+import type { CompiledTerms } from '../agreed/terms.ts';
 import { compileTerms } from '../terms/compile.ts';
 import type { Terms } from '../terms/schema.ts';
 import { paymentsAYear } from '../value/monthlyValue.ts';
@@ -28,6 +29,8 @@ export interface Difference {
 /** What a rate costs, and how it compares. */
 export interface ComparedRate {
   readonly currency: string;
+  /** What one full payment is, of one of the first line; null where it cannot be computed. */
+  readonly each: bigint | null;
   /** A rate that goes on: what a year of full periods costs. Null for one that ends. */
   readonly year: bigint | null;
   /** A rate that ends: what it costs in all. Null for one that goes on. */
@@ -39,6 +42,7 @@ interface Costed {
   readonly rate: OfferedRate;
   readonly currency: string;
   readonly oneOff: boolean;
+  readonly each: bigint | null;
   readonly year: { readonly sum: bigint; readonly each: bigint } | null;
   readonly total: bigint | null;
 }
@@ -51,17 +55,19 @@ const MOST_PAYMENTS = 1000;
  * those that go on by what a year costs, those that end (instalments beside the price at once) by what they cost in
  * all, and those that go on against buying once as often.
  * @param today the day they would start on, YYYY-MM-DD
+ * @param compile compiles the terms of a rate: with the taxes in force, where the sums are to hold them
  */
 export function compareRates(
   rates: readonly OfferedRate[],
   today: string,
+  compile: (terms: Terms, rate: OfferedRate) => CompiledTerms = (terms) => compileTerms(terms),
 ): ReadonlyMap<string, ComparedRate> {
-  const costed = rates.map((rate) => costOf(rate, today));
+  const costed = rates.map((rate) => costOf(rate, today, (terms) => compile(terms, rate)));
   return new Map(
     costed.map((one) => [
       one.rate.id,
       {
-        currency: one.currency,
+        ...{ currency: one.currency, each: one.each },
         year: one.year?.sum ?? null,
         total: one.total,
         against: costed
@@ -84,23 +90,29 @@ function differenceOf(one: Costed, other: Costed): Difference[] {
   return [];
 }
 
-function costOf(rate: OfferedRate, today: string): Costed {
+type Compile = (terms: Terms) => CompiledTerms;
+
+function costOf(rate: OfferedRate, today: string, compile: Compile): Costed {
   const { terms } = rate;
   const { currency } = terms;
   const oneOff = !('lines' in terms);
-  const none = { rate, currency, oneOff, year: null, total: null };
+  const none = { rate, currency, oneOff, each: null, year: null, total: null };
   const plain = plainTerms(terms, today, oneOff);
   if (plain === null) return none;
   const ends = oneOff || ('ends' in plain && plain.ends !== undefined);
-  if (!ends) return { ...none, year: yearOfPlain(plain) };
-  return { ...none, total: totalOf(plain) };
+  if (!ends) {
+    const year = yearOfPlain(plain, compile);
+    return { ...none, year, each: year?.each ?? null };
+  }
+  const total = totalOf(plain, compile);
+  return { ...none, total, each: oneOff ? total : firstFull(compile(plain)) };
 }
 
 /** What a year of a rate that goes on costs, minor units; null for one that ends or cannot be computed. */
 export function yearOf(terms: Terms, today: string): bigint | null {
   const plain = plainTerms(terms as unknown as RateTerms, today, false);
   if (plain === null || !('lines' in plain) || plain.ends) return null;
-  return yearOfPlain(plain)?.sum ?? null;
+  return yearOfPlain(plain, compileTerms)?.sum ?? null;
 }
 
 /** The terms of somebody who has been there for long: no trial, set-up or first price, and a whole first period. */
@@ -124,20 +136,24 @@ function plainTerms(rate: RateTerms, today: string, withOnce: boolean): Terms | 
 }
 
 /** A full period's payment, times the payments of a year as they count in monthly value (rules 9). */
-function yearOfPlain(terms: Terms): { sum: bigint; each: bigint } | null {
-  const compiled = compileTerms(terms);
-  if (compiled.recurring === null) return null;
-  const walk = new PaymentWalk(compiled);
-  let payment = walk.next();
-  while (payment !== null && payment.kind !== 'period') payment = walk.next();
-  if (payment === null) return null;
+function yearOfPlain(terms: Terms, compile: Compile): { sum: bigint; each: bigint } | null {
+  const compiled = compile(terms);
+  const each = compiled.recurring && firstFull(compiled);
+  if (compiled.recurring === null || each === null) return null;
   const { interval, on } = compiled.recurring.schedule;
-  const each = payment.money.total;
   return { each, sum: rounded(times(fraction(each), paymentsAYear(interval, on))) };
 }
 
-function totalOf(terms: Terms): bigint | null {
-  const walk = new PaymentWalk(compileTerms(terms));
+/** The first payment of a whole period. */
+function firstFull(compiled: CompiledTerms): bigint | null {
+  const walk = new PaymentWalk(compiled);
+  let payment = walk.next();
+  while (payment !== null && payment.kind !== 'period') payment = walk.next();
+  return payment && payment.money.total;
+}
+
+function totalOf(terms: Terms, compile: Compile): bigint | null {
+  const walk = new PaymentWalk(compile(terms));
   let sum = 0n;
   let count = 0;
   for (let payment = walk.next(); payment !== null; payment = walk.next(), count += 1) {

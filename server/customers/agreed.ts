@@ -1,3 +1,5 @@
+import type { PageLanguage } from '../../core/words/signUp/languages.ts';
+import { signUpWords } from '../../core/words/signUp/wordsOf.ts';
 import type { MethodKind } from './methodMessages.ts';
 
 /**
@@ -5,7 +7,11 @@ import type { MethodKind } from './methodMessages.ts';
  * kept with the mandate.
  * @param business its name, as its customers know it
  */
-export const agreedText = (business: string, kind: MethodKind = 'card') =>
-  kind === 'card'
-    ? `I authorise ${business} to charge this card for what my subscriptions come to, on the dates that they name, until I withdraw this.`
-    : `I authorise ${business} to collect from this bank account what my subscriptions come to, on the dates that they name, and my bank to pay that, until I withdraw this.`;
+export function agreedText(
+  business: string,
+  kind: MethodKind = 'card',
+  language: PageLanguage = 'en',
+): string {
+  const { agreedCard, agreedBank } = signUpWords(language);
+  return kind === 'card' ? agreedCard(business) : agreedBank(business);
+}

@@ -3,7 +3,7 @@ import { hasExpired, type CardExpiry } from '../../core/dates/cardExpiry.ts';
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { faultOfCardAt, usesOfCard } from '../gateways/cardUse.ts';
-import { AccountTrouble, type CardFacts } from '../gateways/port.ts';
+import { AccountTrouble, type AuthorisedAmount, type CardFacts } from '../gateways/port.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { Channel } from '../payments/channel.ts';
 import { settingsOf } from '../settings/settings.ts';
@@ -30,6 +30,8 @@ type Given = Parameters<typeof usesOfCard>[1] & {
   readonly channel: Channel;
   /** The gateway account that staff chose. */
   readonly keptAt?: string | undefined;
+  /** What is going to be charged to it at once: the bank is asked whether it will be. */
+  readonly first?: AuthorisedAmount | undefined;
 };
 
 /** The card or the bank account behind a token, by what it was given as; see {@link findCard}, {@link findBankAccount}. */
@@ -78,9 +80,9 @@ export async function findCard(
     if (card) {
       const on = await businessDateOf(almanac);
       requireGoodOn(card, on, pointer);
-      const checkCode = await gateway.check(token, on);
+      const checkCode = await gateway.check(token, on, given.first);
       if (checkCode !== null) {
-        requireGoodAnswer(checkCode, pointer);
+        requireGoodAnswer(checkCode, pointer, given.first !== undefined);
         const { cardholder } = await settingsOf(almanac, 'customers');
         if (cardholder === 'required' && card.holder === '' && given.channel !== 'reader')
           throw new RefusedCommand(422, 'Give the name as it stands on the card.', `${pointer}/holder`);
@@ -147,11 +149,17 @@ function requireGoodOn(card: CardFacts, on: string, pointer: string): void {
   );
 }
 
-/** Refuses a card that will never be charged as it is. A bank that is away, or limits that pass, refuse nothing here. */
-function requireGoodAnswer(code: string, pointer: string): void {
+/** A bank that was asked about a card, and refused it. */
+export class DeclinedCard extends RefusedCommand {}
+
+/**
+ * Refuses a card that will never be charged as it is. A bank that is away, or limits that pass, refuse nothing here, unless it
+ * was asked for an amount that is due at once.
+ */
+function requireGoodAnswer(code: string, pointer: string, isDueAtOnce: boolean): void {
   const meaning = meaningOf(code);
-  if (code === '00' || meaning.class === 'wait' || meaning.class === 'soon') return;
-  throw new RefusedCommand(
+  if (code === '00' || (!isDueAtOnce && (meaning.class === 'wait' || meaning.class === 'soon'))) return;
+  throw new DeclinedCard(
     422,
     `The bank refused this card when it was asked about it: ${meaning.says}. Nothing was kept; take another.`,
     pointer,

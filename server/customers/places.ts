@@ -62,7 +62,7 @@ export function requirePlace(
 /** What was given for the business's own fields; one that is required and missing, or that there is none of, is refused. */
 export function ownFieldsOf(
   given: Readonly<Record<string, string>>,
-  { fields }: Pick<SectionValue<'customers'>, 'fields'>,
+  { fields }: { readonly fields: readonly { readonly label: string; readonly required: boolean }[] },
   pointer: string,
 ): OwnField[] {
   const unknown = Object.keys(given).find((label) => !fields.some((field) => field.label === label));

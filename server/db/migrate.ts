@@ -35,6 +35,7 @@ import * as linesAndFiles from './migrations/0031-lines-and-files.ts';
 import * as noteMethodsAtOnce from './migrations/0032-note-methods-at-once.ts';
 import * as language from './migrations/0034-language.ts';
 import * as termsAsked from './migrations/0035-terms-asked.ts';
+import * as signUpPages from './migrations/0036-sign-up-pages.ts';
 import * as onlineTransfers from './migrations/0033-online-transfers.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
@@ -73,6 +74,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0033-online-transfers', ...onlineTransfers },
   { name: '0034-language', ...language },
   { name: '0035-terms-asked', ...termsAsked },
+  { name: '0036-sign-up-pages', ...signUpPages },
 ];
 
 /**

@@ -14,6 +14,7 @@ import { Rate } from '../plans/Rate.ts';
 import { Ladder } from '../recovery/Ladder.ts';
 import { RecoveryCase } from '../recovery/RecoveryCase.ts';
 import { PageTurn } from '../run/PageTurn.ts';
+import { SignUpPage } from '../signUp/SignUpPage.ts';
 import { Person } from '../staff/Person.ts';
 import { KeptAlteration } from '../subscriptions/KeptAlteration.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
@@ -39,6 +40,7 @@ export function setupModels(sequelize: Sequelize): void {
     Ladder,
     RecoveryCase,
     PageTurn,
+    SignUpPage,
   ];
   for (const model of models) model.setup(sequelize);
 }

@@ -79,6 +79,12 @@ export interface CardFacts {
   readonly holder: string;
 }
 
+/** What a card is asked for before anything is agreed to: minor units, greater than zero. */
+export interface AuthorisedAmount {
+  readonly amount: bigint;
+  readonly currency: string;
+}
+
 /** A bank account that a gateway keeps, told by the last four signs of its number. */
 export interface BankFacts {
   readonly token: string;
@@ -105,10 +111,11 @@ export interface GatewayPort {
   card(token: string): Promise<CardFacts | null>;
   bankAccount(token: string): Promise<BankFacts | null>;
   /**
-   * Asks to authorise zero with a card on a day, so that nothing is charged: the ISO 8583 code of the answer. Null where the
-   * card is not known; throws {@link GatewayAway} where it cannot be asked.
+   * Asks to authorise an amount, or zero, with a card on a day: nothing is charged, and what was set apart for it is free
+   * again with the charge that follows or by itself. The ISO 8583 code of the answer; null where the card is not known. Throws
+   * {@link GatewayAway} where it cannot be asked.
    */
-  check(token: string, on: string): Promise<string | null>;
+  check(token: string, on: string, amount?: AuthorisedAmount): Promise<string | null>;
   /** Gives a card whose number stays another expiry; null where the card is not known. */
   changeExpiry(
     token: string,

@@ -10,6 +10,7 @@ import {
   KeyRefused,
   NotAllowed,
   type AccountTrouble,
+  type AuthorisedAmount,
   type CardFacts,
   type ChargeOutcome,
   type ChargeRecord,
@@ -117,8 +118,10 @@ export class StandInGateway implements GatewayPort {
     return account === null ? null : bankFacts.parse(account);
   }
 
-  async check(token: string, on: string): Promise<string | null> {
-    const answer = await this.send('POST', `/v1/cards/${encodeURIComponent(token)}/checks`, { date: on });
+  async check(token: string, on: string, asked?: AuthorisedAmount): Promise<string | null> {
+    const amount = asked ? { amount: asked.amount.toString(), currency: asked.currency } : {};
+    const path = `/v1/cards/${encodeURIComponent(token)}/checks`;
+    const answer = await this.send('POST', path, { date: on, ...amount });
     return answer === null ? null : checkAnswer.parse(answer).code;
   }
 

@@ -14,6 +14,7 @@ import { operatorRoutes } from './operatorRoutes.ts';
 import { peopleRoutes } from './peopleRoutes.ts';
 import { problemHandler, sendProblem } from './problem.ts';
 import { publicRoutes } from './publicRoutes.ts';
+import { framingSites, signUpRoutes } from './signUpRoutes.ts';
 import { serveInterface } from './serveInterface.ts';
 import { Routes, type RouteTable } from './route.ts';
 import { refuseForeignWrites, whoAsks } from './session.ts';
@@ -58,6 +59,7 @@ export function makeApp(
   app.use('/api', readJson());
   const routes = new Routes(app, almanac);
   publicRoutes(app, routes, almanac, { demo: config.ALMANAC_DEMO, secure, limits });
+  signUpRoutes(app, routes, almanac, { limits });
   operatorRoutes(app, routes, almanac);
   setupRoutes(app, routes, almanac);
   peopleRoutes(routes, almanac);
@@ -66,7 +68,7 @@ export function makeApp(
   app.get('/api/openapi.json', (_request, response) => void response.json(description));
   app.use('/api', (_request, response) => sendProblem(response, 404, 'There is no such thing.'));
 
-  serveInterface(app, webFolder);
+  serveInterface(app, webFolder, () => framingSites(almanac));
   app.use(problemHandler);
   return { app, table: routes.table };
 }

@@ -66,7 +66,7 @@ export async function forgetOldLimits(db: Database): Promise<void> {
 }
 
 /** The address that a request comes from: of IPv6, where everybody has many, the network. */
-function addressOf(request: Request): string {
+export function addressOf(request: Request): string {
   const address = request.ip ?? '';
   if (!address.includes(':') || address.startsWith('::ffff:')) return address;
   return address.split(':').slice(0, 4).join(':');

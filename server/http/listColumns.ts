@@ -1,5 +1,6 @@
 import { minorDigits } from '../../core/money/currency.ts';
 import { formatDecimal } from '../../core/money/decimal.ts';
+import type { SignUpPageRow } from '../signUp/messages.ts';
 import type { AuditRow } from '../audit/messages.ts';
 import type { CustomerRow } from '../customers/messages.ts';
 import type { DiscountView } from '../discounts/messages.ts';
@@ -103,6 +104,18 @@ export const DISCOUNT_COLUMNS: CsvColumns<DiscountView> = {
   From: (row) => row.validFrom,
   Until: (row) => row.validTo,
   Archived: (row) => row.archivedOn,
+};
+
+export const SIGN_UP_COLUMNS: CsvColumns<SignUpPageRow> = {
+  Title: (row) => row.title,
+  Address: (row) => row.key,
+  Plans: (row) => row.plans,
+  State: (row) => row.state,
+  Until: (row) => row.until,
+  Places: (row) => row.places,
+  Seen: (row) => row.seen,
+  Joined: (row) => row.joined,
+  'A month': (row) => sums(row.monthly),
 };
 
 export const RATE_CARD_COLUMNS: CsvColumns<RateCardView> = {

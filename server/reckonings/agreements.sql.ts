@@ -12,6 +12,9 @@ export interface Agreement {
   readonly by: string;
   /** The version of the terms of service in force, where there is one. */
   readonly policyId: string | null;
+  /** The sign-up page that it was agreed to on, and every policy that was. */
+  readonly page?: { readonly id: string; readonly version: number };
+  readonly policyIds?: readonly string[];
 }
 
 /** Writes down what was agreed to, with from where it was. */
@@ -25,7 +28,7 @@ export async function insertAgreements(
     readonly firstLetter: boolean;
     readonly asksTerms: boolean;
   }[],
-  { channel, on, by, policyId }: Agreement,
+  { channel, on, by, policyId, page, policyIds = [] }: Agreement,
   within: Transaction,
 ): Promise<void> {
   if (agreed.length === 0) return;
@@ -44,13 +47,23 @@ export async function insertAgreements(
   const { address, agent } = askerNow();
   await db.rows(
     `insert into agreements (subscription_id, channel, agreed_on, agreed_by, address, agent, policy_id, reckoning_id, no_tax_because,
-       first_words, first_letter, asks_terms)
+       first_words, first_letter, asks_terms, page_id, page_version)
      select subscription_id, $channel, $on, $by, $address, $agent, $policyId, reckoning_id, no_tax_because, first_words, first_letter,
-       asks_terms
+       asks_terms, $pageId, $pageVersion
      from ${table}`,
-    { ...bound, channel, on, by, address, agent: agent.slice(0, 300), policyId },
+    {
+      ...{ ...bound, channel, on, by, address, agent: agent.slice(0, 300), policyId },
+      ...{ pageId: page?.id ?? null, pageVersion: page?.version ?? null },
+    },
     within,
   );
+  if (policyIds.length > 0)
+    await db.rows(
+      `insert into agreed_policies (subscription_id, policy_id)
+       select subscription_id, policy_id from unnest($ids::bigint[]) as s (subscription_id), unnest($policyIds::bigint[]) as p (policy_id)`,
+      { ids: agreed.map(({ subscriptionId }) => subscriptionId), policyIds: [...policyIds] },
+      within,
+    );
 }
 
 /** What was agreed to when a subscription began; null where it began before that was kept. */

@@ -56,6 +56,18 @@ export interface Enrolled {
 /** Through whom somebody is enrolled for whom staff or a program speak. */
 type Speaker = 'staff' | 'program';
 
+/** Who takes something up by themselves, on a page of the business. */
+export interface BySelf {
+  /** The page, and the version of it that holds. */
+  readonly page: { readonly id: string; readonly version: number };
+  /** The policies that were agreed to, in the versions that were shown. */
+  readonly policyIds: readonly string[];
+  /** The very words by which the card or the bank account was given. */
+  readonly agreedText: string;
+  /** What the page asks of its customers, where that is not what Setup asks. */
+  readonly asks: Parameters<typeof customerOf>[4];
+}
+
 /**
  * Enrols a customer: what is chosen is reckoned and accepted in one; all of it is written down or nothing.
  * @param mayStill refuses what must not be any more, as a part of it
@@ -158,23 +170,26 @@ async function cardOf(almanac: Almanac, rateId: string, wanted: Acceptance): Pro
   return given && findMethod(almanac, given, given.at, cardGivenFor(rateId, wanted));
 }
 
-interface Taken {
+/** A reckoning that is taken up: by whom, how it is paid, and who says so. */
+export interface Taken {
   readonly reckoning: Reckoning;
   /** The one that was kept; null: it is kept now, as it is accepted. */
   readonly reckoningId: string | null;
   readonly wanted: Acceptance;
   readonly card: FoundMethod | null;
   readonly on: string;
-  readonly channel: Speaker;
+  readonly channel: Speaker | 'customer';
+  /** Absent: somebody speaks for the customer. */
+  readonly bySelf?: BySelf;
 }
 
 /** Writes down who takes up a reckoning, how they pay, the subscription with what was agreed, and who is told. */
-async function takeUp(almanac: Almanac, taken: Taken, within: Transaction): Promise<Enrolled> {
-  const { reckoning, wanted, card, on, channel } = taken;
+export async function takeUp(almanac: Almanac, taken: Taken, within: Transaction): Promise<Enrolled> {
+  const { reckoning, wanted, card, on, channel, bySelf } = taken;
   const { rate, plan, terms } = reckoning;
   const paying = payingOf(rate, wanted, terms);
   const invoiceFields = await invoiceFieldsOf(almanac, wanted.invoiceFields, within);
-  const customer = await customerOf(almanac, wanted.customer, on, within);
+  const customer = await customerOf(almanac, wanted.customer, on, within, bySelf?.asks);
   const paidAs = await paymentKindOf(wanted, { customerId: customer.id }, within);
   const { country, region, taxExempt } = customer;
   const dues = await duesOf(almanac, reckoning, { country, region, taxExempt, paidAs }, within);
@@ -192,7 +207,11 @@ async function takeUp(almanac: Almanac, taken: Taken, within: Transaction): Prom
       '/asksTerms',
     );
   const ownMethodId = card
-    ? await keepCard(almanac, { customer, card, wanted, on, policyId }, within)
+    ? await keepCard(
+        almanac,
+        { customer, card, wanted, on, policyId, agreedText: bySelf?.agreedText },
+        within,
+      )
     : paying.needsCard
       ? await keptCard(customer, taken, within)
       : null;
@@ -208,7 +227,10 @@ async function takeUp(almanac: Almanac, taken: Taken, within: Transaction): Prom
         asksTerms: wanted.asksTerms,
       },
     ],
-    { channel, on, by: askerNow().who, policyId },
+    {
+      ...{ channel, on, policyId, by: bySelf ? customer.name : askerNow().who },
+      ...(bySelf ? { page: bySelf.page, policyIds: bySelf.policyIds } : {}),
+    },
     within,
   );
   await takeAhead(almanac, wanted.files, { customerId, subscriptionId: id }, within);
@@ -232,8 +254,8 @@ async function takeUp(almanac: Almanac, taken: Taken, within: Transaction): Prom
     {
       kind: 'enrolled',
       onceKey: `enrolled:${id}`,
-      subject: `${customer.name} was enrolled: ${plan.name}`,
-      says: `${customer.name} was enrolled for ${plan.name}, ${rate.name}, from ${sayDate(terms.starts)}.`,
+      subject: `${customer.name} ${bySelf ? 'joined' : 'was enrolled'}: ${plan.name}`,
+      says: `${customer.name} ${bySelf ? 'joined by themselves' : 'was enrolled'} for ${plan.name}, ${rate.name}, from ${sayDate(terms.starts)}.`,
       writtenOn: on,
     },
     within,
@@ -243,7 +265,8 @@ async function takeUp(almanac: Almanac, taken: Taken, within: Transaction): Prom
   const after = {
     ...{ plan: plan.name, rate: rate.name, starts: terms.starts, quantity, variantId, rateCardId, collects },
   };
-  await recordDone(almanac, { did: 'enrolled a customer', subject: customer.name, after }, within);
+  const did = bySelf ? 'joined on a sign-up page' : 'enrolled a customer';
+  await recordDone(almanac, { did, subject: customer.name, after }, within);
   return { id, customerId };
 }
 
@@ -256,12 +279,14 @@ async function keepCard(
     readonly wanted: Acceptance;
     readonly on: string;
     readonly policyId: string | null;
+    /** The customer's own words; absent: what they said to staff. */
+    readonly agreedText: string | undefined;
   },
   within: Transaction,
 ): Promise<string | null> {
-  const { customer, card, wanted, on, policyId } = given;
-  const channel = wanted.read ? 'reader' : 'staff';
-  const mandate = { channel, agreedText: AGREED[card.kind], on, policyId, role: wanted.cardRole } as const;
+  const { customer, card, wanted, on, policyId, agreedText = AGREED[card.kind] } = given;
+  const channel = given.agreedText !== undefined ? 'customer' : wanted.read ? 'reader' : 'staff';
+  const mandate = { channel, agreedText, on, policyId, role: wanted.cardRole } as const;
   const method = await keepMethod(almanac, customer.id, card, mandate, within);
   await wakeForCard(almanac, customer.id, on, within);
   await tellStaff(

@@ -8,12 +8,18 @@ import { ownFieldsOf, requirePostcode } from '../customers/places.ts';
 import { requireTaxNumber } from '../customers/taxNumbers.ts';
 import { groupNamed } from '../customers/groups.ts';
 import { RefusedCommand } from '../http/problem.ts';
-import { CONTACT_FIELDS, type ContactField } from '../settings/messages.ts';
+import { CONTACT_FIELDS, type ContactField, type SectionValue } from '../settings/messages.ts';
 import { settingsOf } from '../settings/settings.ts';
 import type { acceptanceSchema } from '../subscriptions/messages.ts';
 
 type Who = z.output<typeof acceptanceSchema>['customer'];
 type NewCustomer = Extract<Who, { name: string }>;
+
+/** What is asked of somebody new: of Setup, or of the page that they joined on. */
+export interface AskedOfNew {
+  readonly ask: SectionValue<'customers'>['ask'];
+  readonly fields: readonly { readonly label: string; readonly required: boolean }[];
+}
 
 /** Whoever takes up a reckoning: a customer there is, or somebody new, written down with what Setup asks of one. */
 export async function customerOf(
@@ -21,8 +27,9 @@ export async function customerOf(
   who: Who,
   businessDate: string,
   within: Transaction,
+  asked?: AskedOfNew,
 ): Promise<Customer> {
-  if (!('id' in who)) return makeCustomer(almanac, who, businessDate, within);
+  if (!('id' in who)) return makeCustomer(almanac, who, businessDate, within, asked);
   const customer = await Customer.findByPk(who.id, { transaction: within });
   if (!customer) throw new RefusedCommand(422, 'Choose a customer.', '/customer');
   if (customer.erasedOn)
@@ -36,8 +43,9 @@ async function makeCustomer(
   who: NewCustomer,
   businessDate: string,
   within: Transaction,
+  asked?: AskedOfNew,
 ): Promise<Customer> {
-  const setup = await settingsOf(almanac, 'customers', within);
+  const setup = { ...(await settingsOf(almanac, 'customers', within)), ...asked };
   const { ask, serves } = setup;
   for (const field of Object.keys(CONTACT_FIELDS) as ContactField[]) {
     if (ask[field] === 'required' && who[field] === '')

@@ -1,4 +1,5 @@
 import type { Transaction } from 'sequelize';
+import type { CompiledTerms } from '../../core/agreed/terms.ts';
 import { firstDues, type FirstDue } from '../../core/listing/firstDues.ts';
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
@@ -47,6 +48,8 @@ export async function reckon(
     readonly on: string;
     /** Where goods go to where nothing is said, of somebody who is not written down yet. */
     readonly usual?: Place | null;
+    /** Where goods go to is not known yet: it is not asked. */
+    readonly anywhere?: boolean;
   },
   within: Transaction,
 ): Promise<Reckoning> {
@@ -65,7 +68,7 @@ export async function reckon(
   const chosen = await choose(almanac, choice, { ...of, plan, rate }, within);
   const usual = of.usual ?? (await usualPlace(of.customerId, within));
   const served = await settingsOf(almanac, 'customers', within);
-  const isGoods = plan.kind === 'goods' || chosen.withGoods === true;
+  const isGoods = of.anywhere !== true && (plan.kind === 'goods' || chosen.withGoods === true);
   const place = requirePlace(isGoods, { given: choice.place, usual }, served);
   const { noTaxBecause = '', note = '' } = choice.own;
   return { ...chosen, plan, rate, rateVersion: rate.version, noTaxBecause, note, place, pricedOn: on };
@@ -84,8 +87,18 @@ export async function duesOf(
   who: TaxedAs,
   within: Transaction,
 ): Promise<FirstDue[]> {
+  return firstDues(await compiledReckoning(almanac, reckoning, who, within), SHOWN_DUES);
+}
+
+/** The terms of a reckoning for somebody, by the taxes and working days in force. */
+export async function compiledReckoning(
+  almanac: Almanac,
+  reckoning: Pick<Reckoning, 'rate' | 'terms' | 'place' | 'sources'>,
+  who: TaxedAs,
+  within: Transaction,
+): Promise<CompiledTerms> {
   const law = await loadLaw(almanac, within);
-  return firstDues(law.compile(await factsOf(almanac, reckoning, who, within)), SHOWN_DUES);
+  return law.compile(await factsOf(almanac, reckoning, who, within));
 }
 
 /** What a reckoning comes to in a line: '£19.00 + 20 % VAT = £22.80 every month'. */

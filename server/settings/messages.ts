@@ -262,6 +262,36 @@ export const securitySection = z.strictObject({
     .max(720, 'At most 720 minutes: every session ends after twelve hours.'),
 });
 
+/** The origin of an address: 'https://www.fenmarsh.example' of any page there; null where it is none. */
+export function originOf(address: string): string | null {
+  if (!URL.canParse(address)) return null;
+  const { protocol, origin } = new URL(address);
+  return protocol === 'https:' || protocol === 'http:' ? origin : null;
+}
+
+/** The business's own sites: sign-up pages may stand in frames of these and of no others. */
+export const sitesSection = z.strictObject({
+  origins: z
+    .array(
+      z
+        .string()
+        .trim()
+        .max(300, 'At most 300 characters.')
+        .transform((text, context) => {
+          const origin = originOf(text);
+          if (origin !== null) return origin;
+          context.addIssue({
+            code: 'custom',
+            message: 'Give the address of the site, such as https://www.fenmarsh.example.',
+          });
+          return z.NEVER;
+        })
+        .pipe(z.string()),
+    )
+    .max(20, 'At most 20 sites.')
+    .refine((origins) => new Set(origins).size === origins.length, 'A site stands here twice.'),
+});
+
 export const SECTIONS = {
   business: businessSection,
   branding: brandingSection,
@@ -272,6 +302,7 @@ export const SECTIONS = {
   calendar: calendarSection,
   taxing: taxingSection,
   security: securitySection,
+  sites: sitesSection,
 } as const;
 export type SectionName = keyof typeof SECTIONS;
 export type SectionValue<Name extends SectionName> = z.output<(typeof SECTIONS)[Name]>;

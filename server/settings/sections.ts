@@ -311,6 +311,10 @@ const security: SectionKeeper<'security'> = {
     Promise.resolve({ demandFactor: 'nobody', idleMinutes: USUAL_IDLE_MINUTES, ...stored }),
 };
 
+const sites: SectionKeeper<'sites'> = {
+  read: (_almanac, stored) => Promise.resolve({ origins: [], ...stored }),
+};
+
 export const KEEPERS: { readonly [Name in SectionName]: SectionKeeper<Name> } = {
   business,
   branding,
@@ -321,4 +325,5 @@ export const KEEPERS: { readonly [Name in SectionName]: SectionKeeper<Name> } = 
   calendar,
   taxing,
   security,
+  sites,
 };

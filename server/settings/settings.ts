@@ -84,6 +84,7 @@ const SAY_SECTION: Readonly<Record<SectionName, string>> = {
   calendar: 'the calendar',
   taxing: 'the default tax',
   security: 'how staff are kept safe',
+  sites: 'the sites that show sign-up pages',
 };
 
 /** The members in which two values differ, before and after. */

@@ -53,6 +53,7 @@ export const NOTICE_KINDS = {
   'subscription lapsed': 'A subscription lapsed',
   dispute: 'A payment is disputed, with the day by which to answer',
   'customer wrote': 'A customer wrote',
+  'cards tried': 'Cards are being tried on a sign-up page',
   'gateway down': 'A gateway does not answer, or answers again',
   'payout arrived': 'A payout is on its way to the bank',
 } as const;
@@ -75,6 +76,7 @@ export function usualDelivery(role: Role, kind: NoticeKind): Delivery {
     'dispute',
     'customer wrote',
     'gateway down',
+    'cards tried',
   ];
   return urgent.includes(kind) ? 'at once' : 'daily';
 }

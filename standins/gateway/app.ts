@@ -25,7 +25,7 @@ import type { WebhookSender } from './webhooks.ts';
 
 /** ISO 8583: the card has expired. */
 const EXPIRED = '54';
-/** ISO 8583: not enough money, which nobody looks at where zero is authorised. */
+/** ISO 8583: not enough money, at which is looked only where an amount is authorised. */
 const NO_MONEY = '51';
 
 /** Whether a card is over on a day (`YYYY-MM-DD`): it is good through the last day of its month. */
@@ -159,15 +159,17 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
     response.json({ cards: cards.filter((card) => card.account === account).map(withoutBehaviour) });
   });
 
-  /** Authorises zero: whether the card could be charged at all. Money is not looked at, and nothing is kept of it. */
+  /**
+   * Authorises zero, whether the card could be charged at all, or an amount, whether there is so much. Nothing is kept of it.
+   */
   app.post('/v1/cards/:token/checks', (request, response) => {
     const card = cardOf(request.params.token, response);
     const parsed = checkSchema.safeParse(request.body);
     if (!card) return problem(response, 404, 'There is no such card.');
     if (!parsed.success) return problem(response, 422, z.prettifyError(parsed.error));
-    const { date } = parsed.data;
+    const { date, amount } = parsed.data;
     const code = decide(card.behaviour, card.token, date, vault.chargesOf(card.account));
-    const isWell = code === NO_MONEY || card.behaviour.onlyCharges === true;
+    const isWell = (code === NO_MONEY && amount === undefined) || card.behaviour.onlyCharges === true;
     response.status(201).json({ code: isOver(card, date) ? EXPIRED : isWell ? '00' : code });
   });
 

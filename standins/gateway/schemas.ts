@@ -60,7 +60,15 @@ export const chargeSchema = z.strictObject({
   rehearsal: z.boolean().optional(),
 });
 export const cardListSchema = z.strictObject({ tokens: z.array(z.string().max(200)).min(1).max(500) });
-export const checkSchema = z.strictObject({ date: z.iso.date() });
+/** Authorises an amount, or zero where none is named. */
+export const checkSchema = z.strictObject({
+  date: z.iso.date(),
+  amount: z
+    .string()
+    .regex(/^[1-9]\d{0,17}$/)
+    .optional(),
+  currency: z.string().length(3).optional(),
+});
 export const expirySchema = z.strictObject({
   expiresYear: z.int().min(2000).max(2200),
   expiresMonth: z.int().min(1).max(12),

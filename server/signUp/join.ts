@@ -1,0 +1,316 @@
+import { randomUUID } from 'node:crypto';
+import type { Transaction } from 'sequelize';
+import type { z } from 'zod';
+import type { FirstDue } from '../../core/listing/firstDues.ts';
+import { meaningOf } from '../../core/recovery/declineCodes.ts';
+import type { Almanac } from '../almanac.ts';
+import { Business } from '../business/Business.ts';
+import { businessDateOf } from '../business/businessDate.ts';
+import { agreedText } from '../customers/agreed.ts';
+import { DeclinedCard, findMethod, type FoundMethod } from '../customers/findMethod.ts';
+import { GatewayAccount } from '../gateways/GatewayAccount.ts';
+import { RefusedCommand } from '../http/problem.ts';
+import type { InvoiceField } from '../invoices/invoiceParts.ts';
+import { sayCard } from '../notices/occasions.ts';
+import { faultOfAnswer, type Ask } from '../plans/choiceMessages.ts';
+import { optionsOf } from '../plans/plans.ts';
+import { policyInForce } from '../policies/policies.ts';
+import { takeUp } from '../reckonings/enrolCustomer.ts';
+import { cardGivenFor, type Acceptance } from '../reckonings/paying.ts';
+import { duesOf, requireAsShown, type Reckoning, type TaxedAs } from '../reckonings/reckon.ts';
+import { settingsOf } from '../settings/settings.ts';
+import { acceptanceSchema } from '../subscriptions/messages.ts';
+import { shipsTo } from '../customers/places.ts';
+import { tryCard, type CardTry } from './cardTries.ts';
+import { closedOn } from './closed.ts';
+import { collectFirst, presentJoined } from './joined.ts';
+import type { Joined, joinSchema, SignUpPageValue } from './messages.ts';
+import { valueOf } from './pages.ts';
+import { joinedOn } from './pages.sql.ts';
+import { askedOn, pageAt } from './publicPage.ts';
+import { dueBy, PAID_AS, reckonHere, requireOpen } from './quote.ts';
+import { SignUpPage } from './SignUpPage.ts';
+import { joiningVisit, noteJoined } from './visits.ts';
+
+type Wanted = z.output<typeof joinSchema>;
+
+/** From where somebody joins. */
+interface From {
+  /** Of IPv6, the network. */
+  readonly address: string;
+  /** Staff try the page out: all is played through, and nothing is kept. */
+  readonly rehearsal: boolean;
+}
+
+/** What is rolled back with a rehearsal. */
+class Rehearsed extends Error {}
+
+/**
+ * Joins somebody on a page, by their own word. What they were shown is priced anew and held against it; the card is asked for
+ * the amount that is due at once, in a try that is counted; then all is written down, in one transaction that holds the last
+ * place and the last use of a code; and what is due is collected. Sent again it is the same joining.
+ */
+export async function join(almanac: Almanac, key: string, wanted: Wanted, from: From): Promise<Joined> {
+  if (wanted.website !== '')
+    throw new RefusedCommand(
+      422,
+      'A field that people do not see was filled. Leave it empty, and join again.',
+      '/website',
+    );
+  const page = await pageAt(key, from.rehearsal);
+  const value = valueOf(page);
+  const on = await businessDateOf(almanac);
+  // Whoever has joined is told so, and what was not collected yet is: also where an answer was lost on its way.
+  const told = async (subscriptionId: string): Promise<Joined> => {
+    await collectFirst(almanac, { subscriptionId, on, from: cardTryOf(page, value, from.address) });
+    return presentJoined(almanac, value, { subscriptionId, on, language: wanted.language });
+  };
+  const earlier = await joinedBefore(almanac, page.id, wanted.visit);
+  if (earlier !== null) return told(earlier);
+  await requireStillOpen(almanac, page, value, { on, rehearsal: from.rehearsal });
+  requireAccepted(value, wanted);
+  await requireAgreed(almanac, value, wanted.agreed, on);
+
+  const { reckoning, dues } = await priced(almanac, value, wanted, on);
+  const acceptance = acceptanceOf(wanted);
+  const card = await methodOf(
+    almanac,
+    { page, value, wanted, acceptance, dues, on, reckoning },
+    from.address,
+  );
+
+  try {
+    const subscriptionId = await almanac.db.transaction(async (within) => {
+      const before = await joiningVisit(almanac, { pageId: page.id, visit: wanted.visit, on }, within);
+      if (before !== null) return before;
+      const id = await writeDown(almanac, { page, value, wanted, acceptance, card, on }, within);
+      if (from.rehearsal) throw new Rehearsed();
+      return id;
+    });
+    return told(subscriptionId);
+  } catch (error) {
+    if (!(error instanceof Rehearsed)) throw error;
+    return rehearsed(almanac, value, { wanted, reckoning, dues, card, on });
+  }
+}
+
+/** The subscription that a visit has joined with already; null: none. */
+async function joinedBefore({ db }: Almanac, pageId: string, visit: string): Promise<string | null> {
+  const found = await db.row<{ id: string | null }>(
+    'select subscription_id::text as id from sign_up_visits where id = $visit and page_id = $pageId',
+    { visit, pageId },
+  );
+  return found?.id ?? null;
+}
+
+async function requireStillOpen(
+  almanac: Almanac,
+  page: SignUpPage,
+  value: SignUpPageValue,
+  { on, rehearsal }: { readonly on: string; readonly rehearsal: boolean },
+): Promise<void> {
+  const joined = value.places === null ? 0 : await joinedOn(almanac, page.id);
+  const { until, places } = value;
+  requireOpen(closedOn({ isOn: rehearsal || page.isOn, until, places, joined, offered: 1 }, on));
+}
+
+/** Refuses a way of payment that the page does not take. */
+function requireAccepted(value: SignUpPageValue, { pays }: Wanted): void {
+  if (pays !== 'later' && !value.methods.includes(pays))
+    throw new RefusedCommand(422, 'This is not taken here. Choose another way to pay.', '/pays');
+}
+
+/** Refuses where something that is to be agreed to was not, or was changed since it was read. */
+async function requireAgreed(
+  almanac: Almanac,
+  { policies }: SignUpPageValue,
+  agreed: readonly string[],
+  on: string,
+): Promise<void> {
+  for (const kind of policies) {
+    const inForce = await policyInForce(almanac, kind, on);
+    if (inForce && !agreed.includes(inForce.id))
+      throw new RefusedCommand(
+        409,
+        `Read ${kind === 'terms of service' ? 'the terms of service' : `the ${kind} terms`} and agree to them as they are now.`,
+        '/agreed',
+      );
+  }
+}
+
+/** What was chosen, priced as it is now and held against what was shown. */
+function priced(almanac: Almanac, value: SignUpPageValue, wanted: Wanted, on: string) {
+  return almanac.db.transaction(async (within) => {
+    const who = taxedAs(wanted);
+    const reckoning = await reckonHere(
+      almanac,
+      value,
+      { choice: wanted.choice, today: on, who, usual: placeOf(wanted) },
+      within,
+    );
+    const dues = await duesOf(almanac, reckoning, who, within);
+    requireAsShown(dues, wanted.shown, reckoning.terms.currency);
+    return { reckoning, dues };
+  });
+}
+
+const taxedAs = ({ customer, pays }: Wanted): TaxedAs => ({
+  ...{ country: customer.country || null, region: customer.region, taxExempt: '', paidAs: PAID_AS[pays] },
+});
+
+const placeOf = ({ customer }: Wanted) =>
+  shipsTo({ ...customer, country: customer.country === '' ? null : customer.country });
+
+/** What somebody gave on a page, as whoever takes up a reckoning gives it. */
+function acceptanceOf({ customer, pays, cardToken, bankToken, shown }: Wanted): Acceptance {
+  const ways = {
+    card: 'card',
+    'bank debit': 'bank',
+    'online transfer': 'transfer',
+    invoice: 'invoice',
+    later: 'card',
+  } as const;
+  return acceptanceSchema.parse({
+    // Whoever has the same address already is not known to be the same person; staff are told.
+    customer: { ...customer, another: true },
+    pays: ways[pays],
+    ...(pays === 'card' && cardToken !== undefined ? { cardToken } : {}),
+    ...(pays === 'bank debit' && bankToken !== undefined ? { bankToken } : {}),
+    shown,
+  });
+}
+
+const cardTryOf = (page: SignUpPage, value: SignUpPageValue, address: string): CardTry => ({
+  page: { id: page.id, title: value.texts[value.language]?.title ?? value.key },
+  address,
+});
+
+/** The card or the bank account that was given, its bank asked for what is due at once; null where none is. */
+async function methodOf(
+  almanac: Almanac,
+  of: {
+    readonly page: SignUpPage;
+    readonly value: SignUpPageValue;
+    readonly wanted: Wanted;
+    readonly acceptance: Acceptance;
+    readonly dues: readonly FirstDue[];
+    readonly on: string;
+    readonly reckoning: Reckoning;
+  },
+  address: string,
+): Promise<FoundMethod | null> {
+  const { page, value, wanted, acceptance, dues, on, reckoning } = of;
+  const { rate, terms } = reckoning;
+  const given = { ...cardGivenFor(rate.id, acceptance), channel: 'customer' as const };
+  if (wanted.pays === 'bank debit' && acceptance.bankToken !== undefined)
+    return findMethod(almanac, { kind: 'bank account', token: acceptance.bankToken }, '/bankToken', given);
+  const { cardToken } = acceptance;
+  if (wanted.pays !== 'card' || cardToken === undefined) return null;
+  const now = dueBy(dues, on);
+  const first = now > 0n ? { amount: now, currency: terms.currency } : undefined;
+  return tryCard(almanac, cardTryOf(page, value, address), () =>
+    findMethod(almanac, { kind: 'card', token: cardToken }, '/cardToken', { ...given, first }),
+  );
+}
+
+/** Writes down who joined, for what and by which words, and takes their place. */
+async function writeDown(
+  almanac: Almanac,
+  of: {
+    readonly page: SignUpPage;
+    readonly value: SignUpPageValue;
+    readonly wanted: Wanted;
+    readonly acceptance: Acceptance;
+    readonly card: FoundMethod | null;
+    readonly on: string;
+  },
+  within: Transaction,
+): Promise<string> {
+  const { page, value, wanted, acceptance, card, on } = of;
+  const choice = { choice: wanted.choice, today: on, who: taxedAs(wanted), usual: placeOf(wanted) };
+  const reckoning = await reckonHere(almanac, value, choice, within);
+  const questions = answersTo(value.questions, wanted.questions);
+  const setup = await settingsOf(almanac, 'customers', within);
+  const { name: business } = await Business.findOne({ transaction: within, rejectOnEmpty: true });
+  const { id } = await takeUp(
+    almanac,
+    {
+      reckoning: { ...reckoning, answers: [...reckoning.answers, ...questions] },
+      ...{ reckoningId: null, wanted: acceptance, card, on, channel: 'customer' },
+      bySelf: {
+        page: { id: page.id, version: page.version },
+        policyIds: wanted.agreed,
+        agreedText: agreedText(business, card?.kind ?? 'card', wanted.language),
+        asks: askedOn(value, setup),
+      },
+    },
+    within,
+  );
+  await noteJoined(almanac, { visit: wanted.visit, subscriptionId: id }, within);
+  if (value.places !== null) await takePlace(almanac, page.id, within);
+  return id;
+}
+
+/** Takes a place of a page, as the last of what is done: whoever takes another meanwhile waits. */
+async function takePlace(almanac: Almanac, pageId: string, within: Transaction): Promise<void> {
+  const page = await SignUpPage.findByPk(pageId, {
+    transaction: within,
+    // What refers to it, as what was just written does, goes on beside this.
+    lock: within.LOCK.NO_KEY_UPDATE,
+    rejectOnEmpty: true,
+  });
+  if (page.places !== null && (await joinedOn(almanac, pageId, within)) > page.places) requireOpen('full');
+}
+
+/** What was answered to what a page asks; an answer that is missing or not good is refused beside it. */
+function answersTo(asks: readonly Ask[], given: Readonly<Record<string, string>>): InvoiceField[] {
+  return asks.flatMap((ask) => {
+    const answer = given[ask.label] ?? '';
+    const fault = faultOfAnswer(ask, answer);
+    if (fault !== null) throw new RefusedCommand(422, fault, `/questions/${ask.label}`);
+    return answer === '' ? [] : [{ label: ask.label, value: answer }];
+  });
+}
+
+/** What would have become of it: the gateway answers as it would, and keeps nothing. */
+async function rehearsed(
+  almanac: Almanac,
+  value: SignUpPageValue,
+  of: {
+    readonly wanted: Wanted;
+    readonly reckoning: Reckoning;
+    readonly dues: readonly FirstDue[];
+    readonly card: FoundMethod | null;
+    readonly on: string;
+  },
+): Promise<Joined> {
+  const { wanted, reckoning, dues, card, on } = of;
+  const now = dueBy(dues, on);
+  const base = await presentJoined(almanac, value, {
+    ...{ subscriptionId: null, on, language: wanted.language, reckoning, dues },
+  });
+  if (now === 0n || card === null)
+    return {
+      ...base,
+      charged: now === 0n ? null : { amount: now.toString(), method: '', outcome: 'by hand' },
+    };
+  const account = await GatewayAccount.findByPk(card.accountId, { rejectOnEmpty: true });
+  const { statementText } = await Business.findOne({ rejectOnEmpty: true });
+  const outcome = await almanac.gateways.of(account).charge({
+    idempotencyKey: `rehearsal:${randomUUID()}`,
+    ...{ token: card.token, amount: now, currency: reckoning.terms.currency, statementText },
+    ...{ reference: 'rehearsal', channel: 'customer', businessDate: on, rehearsal: true },
+  });
+  if (outcome.kind === 'settled' && outcome.charge.state === 'declined')
+    throw new DeclinedCard(
+      422,
+      `The bank refused this card: ${meaningOf(outcome.charge.code).says}. Nothing was kept; take another.`,
+      '/cardToken',
+    );
+  const state = outcome.kind === 'settled' ? 'collected' : 'under way';
+  return { ...base, charged: { amount: now.toString(), method: sayCard(card), outcome: state } };
+}
+
+/** Which ways of payment a rate takes on a page. */
+export const waysOf = (value: SignUpPageValue, rate: Reckoning['rate']) =>
+  optionsOf(rate).methods.filter((way) => value.methods.includes(way));

@@ -1,0 +1,122 @@
+import { outlineOf } from '../../core/listing/outline.ts';
+import { formatDay } from '../../core/dates/day.ts';
+import { firstDues, type FirstDue } from '../../core/listing/firstDues.ts';
+import { compileTerms } from '../../core/terms/compile.ts';
+import type { PageLanguage } from '../../core/words/signUp/languages.ts';
+import type { Almanac } from '../almanac.ts';
+import { linkForLetter, linkToken } from '../customers/link.ts';
+import { chargeInvoices } from '../payments/chargeInvoices.ts';
+import { collectInvoice } from '../payments/collect.ts';
+import type { Reckoning } from '../reckonings/reckon.ts';
+import { invoiceDue } from '../subscriptions/invoiceDue.ts';
+import { loadLaw, lawFactsOf } from '../subscriptions/law.ts';
+import { Subscription } from '../subscriptions/Subscription.ts';
+import { noteDeclined, type CardTry } from './cardTries.ts';
+import type { Joined, SignUpPageValue } from './messages.ts';
+import { documentsAt } from './publicPage.ts';
+
+/** Charges of the future that whoever has joined is told of. */
+const TOLD = 3;
+
+/**
+ * Invoices and collects what is due of a subscription that has just begun, in the very way and under the very keys that the run
+ * would: whoever comes first does it. Trouble on the way is nobody's fault who joined; the run takes it up.
+ */
+export async function collectFirst(
+  almanac: Almanac,
+  of: { readonly subscriptionId: string; readonly on: string; readonly from: CardTry },
+): Promise<void> {
+  const { subscriptionId, on, from } = of;
+  try {
+    await invoiceDue(almanac, [subscriptionId], on);
+    const { collects } = await Subscription.findByPk(subscriptionId, { rejectOnEmpty: true });
+    if (collects !== 'automatic') return;
+    const due = await almanac.db.rows<{ id: string }>(
+      `select i.id::text from invoices i join open_dues d on d.invoice_id = i.id
+       where i.subscription_id = $subscriptionId and d.due_on <= $on group by i.id order by i.id`,
+      { subscriptionId, on },
+    );
+    const ids = due.map(({ id }) => id);
+    const left = await chargeInvoices(almanac, ids, on, AbortSignal.timeout(60_000));
+    for (const invoiceId of left) {
+      const outcome = await collectInvoice(almanac, {
+        ...{ invoiceId, reason: 'renewal', channel: 'by itself', businessDate: on, occasion: 'renewal' },
+      });
+      if (outcome === 'declined') await noteDeclined(almanac, from);
+    }
+  } catch (error) {
+    almanac.log.error({ err: error, subscriptionId }, 'what is due of who has just joined waits for the run');
+  }
+}
+
+/** What is said to whoever has joined: what was charged, and what comes. */
+export async function presentJoined(
+  almanac: Almanac,
+  value: SignUpPageValue,
+  of: { readonly on: string; readonly language: PageLanguage } & (
+    | { readonly subscriptionId: string }
+    | { readonly subscriptionId: null; readonly reckoning: Reckoning; readonly dues: readonly FirstDue[] }
+  ),
+): Promise<Joined> {
+  const { on, language } = of;
+  const texts = value.texts[language] ?? value.texts[value.language];
+  const shown = {
+    after: texts?.after ?? '',
+    documents: await documentsAt(almanac, value.documents),
+    redirect: value.redirect,
+  };
+  if (of.subscriptionId === null) {
+    const { terms } = of.reckoning;
+    const coming = of.dues.filter(({ dueOn }) => dueOn > on).slice(0, TOLD);
+    const { trialEnds } = outlineOf(compileTerms(terms));
+    return {
+      ...{ ...shown, currency: terms.currency, charged: null, coming, own: null },
+      trialEnds: trialEnds === null ? null : formatDay(trialEnds),
+    };
+  }
+  const { subscriptionId } = of;
+  const subscription = await Subscription.findByPk(subscriptionId, { rejectOnEmpty: true });
+  const law = await loadLaw(almanac);
+  const dues = firstDues(law.compile(await lawFactsOf(almanac, subscriptionId)), 12);
+  const link = await almanac.db.transaction((within) => linkForLetter(subscription, on, within));
+  return {
+    ...{
+      ...shown,
+      currency: subscription.terms.currency,
+      charged: await chargedOf(almanac, subscriptionId, on),
+    },
+    coming: dues.filter(({ dueOn }) => dueOn > on).slice(0, TOLD),
+    trialEnds: subscription.trialEndsOn,
+    own: `/own/${linkToken(almanac, link.id, 'own')}`,
+  };
+}
+
+/** What became of what was due at once; null where nothing was. */
+async function chargedOf({ db }: Almanac, subscriptionId: string, on: string): Promise<Joined['charged']> {
+  const row = await db.row<{
+    owed: string;
+    collected: string;
+    method: string | null;
+    underWay: boolean;
+    byHand: boolean;
+  }>(
+    `select coalesce(sum(i.collected), 0)::text as collected, s.collects = 'by hand' as "byHand",
+       coalesce((select sum(d.owed) from open_dues d join invoices o on o.id = d.invoice_id
+         where o.subscription_id = s.id and (d.due_on <= $on or s.collects = 'by hand')), 0)::text as owed,
+       max(t.method) as method, coalesce(bool_or(t.under_way), false) as "underWay"
+     from subscriptions s join invoices i on i.subscription_id = s.id
+       left join lateral (
+         select m.network || ' ending ' || m.last_four as method, a.state = 'under way' as under_way
+         from attempts a join payment_methods m on m.id = a.payment_method_id
+         where a.invoice_id = i.id and a.state in ('collected', 'under way') order by a.id desc limit 1) t on true
+     where s.id = $subscriptionId and i.issued_on <= $on and i.state <> 'withdrawn'
+     group by s.id`,
+    { subscriptionId, on },
+  );
+  if (!row || (row.collected === '0' && row.owed === '0')) return null;
+  const { owed, collected, underWay, byHand } = row;
+  const method = row.method ?? '';
+  if (owed === '0' || (collected !== '0' && !byHand))
+    return { amount: collected, method, outcome: 'collected' };
+  return { amount: owed, method, outcome: byHand ? 'by hand' : underWay ? 'under way' : 'declined' };
+}

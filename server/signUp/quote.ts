@@ -1,0 +1,135 @@
+import type { Transaction } from 'sequelize';
+import type { z } from 'zod';
+import { formatDay, toDay } from '../../core/dates/day.ts';
+import { outlineOf } from '../../core/listing/outline.ts';
+import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
+import { formatDecimal } from '../../core/money/decimal.ts';
+import { TAX_RATE_PLACES, type CompiledTerms } from '../../core/agreed/terms.ts';
+import { plannedThread } from '../../core/thread/thread.ts';
+import type { Almanac } from '../almanac.ts';
+import { businessDateOf } from '../business/businessDate.ts';
+import { publicGateways } from '../gateways/publicGateway.ts';
+import { RefusedCommand } from '../http/problem.ts';
+import { compiledReckoning, duesOf, reckon, type Reckoning, type TaxedAs } from '../reckonings/reckon.ts';
+import { refusedAt } from '../reckonings/refusedAt.ts';
+import type { PaymentKind } from '../settings/messages.ts';
+import { chosenHere } from './chosenHere.ts';
+import type { PageMethod, Quote, quoteSchema } from './messages.ts';
+import { valueOf } from './pages.ts';
+import { pageAt } from './publicPage.ts';
+
+/** By which of Setup's rules due dates move, for each way to pay on a page. */
+export const PAID_AS: Readonly<Record<PageMethod | 'later', PaymentKind>> = {
+  card: 'card',
+  'bank debit': 'bank debit',
+  'online transfer': 'by invoice',
+  invoice: 'by invoice',
+  later: 'card',
+};
+
+/** The thread of a quote shows so many days. */
+const THREAD_DAYS = 400;
+/** Of what ends, so many payments are added up. */
+const MOST_PAYMENTS = 400;
+
+/** What a choice on a page comes to: priced as it would be agreed to now, and kept nowhere. */
+export async function quote(
+  almanac: Almanac,
+  key: string,
+  asked: z.output<typeof quoteSchema>,
+  rehearsal: boolean,
+): Promise<Quote> {
+  const page = valueOf(await pageAt(key, rehearsal));
+  const today = await businessDateOf(almanac);
+  const { country, region, pays } = asked;
+  const who: TaxedAs = {
+    ...{ country: country === '' ? null : country, region, taxExempt: '', paidAs: PAID_AS[pays] },
+  };
+  const given = await publicGateways(almanac, { rateId: asked.choice.rateId });
+  return almanac.db.transaction(async (within) => {
+    const reckoning = await reckonHere(almanac, page, { choice: asked.choice, today, who }, within);
+    const terms = await compiledReckoning(almanac, reckoning, who, within);
+    const dues = await duesOf(almanac, reckoning, who, within);
+    const { trialEnds, ends } = outlineOf(terms);
+    const { gateway, takesCards, bank } = given;
+    return {
+      ...{ currency: terms.currency, dues, now: dueBy(dues, today).toString(), tax: taxesIn(terms) },
+      ...{ starts: reckoning.terms.starts, trialEnds: trialEnds === null ? null : formatDay(trialEnds) },
+      ends: ends === null ? null : formatDay(ends),
+      inAll: ends === null ? null : inAllOf(terms),
+      thread: plannedThread(reckoning.terms, formatDay(toDay(today) + THREAD_DAYS), undefined, terms),
+      ...{
+        takesCards,
+        gateway: gateway && { url: gateway.url, publicKey: gateway.publicKey, holder: gateway.holder },
+      },
+      bank: bank && { url: bank.url, publicKey: bank.publicKey },
+    };
+  });
+}
+
+/** Reckons what was chosen on a page; what is refused of it stands beside its field of the page. */
+export function reckonHere(
+  almanac: Almanac,
+  page: ReturnType<typeof valueOf>,
+  of: {
+    readonly choice: z.output<typeof quoteSchema>['choice'];
+    readonly today: string;
+    readonly who: TaxedAs;
+    /** Where goods go to; absent: that was not said yet, and is not looked at. */
+    readonly usual?: Parameters<typeof reckon>[2]['usual'];
+  },
+  within: Transaction,
+): Promise<Reckoning> {
+  const { choice, today, usual } = of;
+  return refusedAt('/choice', () =>
+    reckon(
+      almanac,
+      chosenHere(page, choice, today),
+      { customerId: null, group: '', on: today, usual: usual ?? null, anywhere: usual === undefined },
+      within,
+    ),
+  );
+}
+
+/** What of some charges is due by a day, minor units. */
+export const dueBy = (dues: Quote['dues'], day: string): bigint =>
+  dues.reduce((sum, { dueOn, due }) => (dueOn <= day ? sum + BigInt(due) : sum), 0n);
+
+/** The taxes in the first whole payment. */
+function taxesIn(terms: CompiledTerms): Quote['tax'] {
+  const walk = new PaymentWalk(terms);
+  let first = walk.next();
+  for (let payment = first; payment !== null && payment.kind !== 'period' && payment.kind !== 'once';) {
+    payment = walk.next();
+    first = payment ?? first;
+  }
+  return (first?.money.taxes ?? []).flatMap(({ tax, taxed }) =>
+    tax === null || taxed.tax === 0n
+      ? []
+      : [{ percent: plain(formatDecimal(tax.rate, TAX_RATE_PLACES)), amount: taxed.tax.toString() }],
+  );
+}
+
+const plain = (text: string) => (text.includes('.') ? text.replace(/\.?0+$/, '') : text);
+
+function inAllOf(terms: CompiledTerms): string | null {
+  const walk = new PaymentWalk(terms);
+  let sum = 0n;
+  let payment = walk.next();
+  for (let n = 0; payment !== null; n += 1, payment = walk.next()) {
+    if (n === MOST_PAYMENTS) return null;
+    sum += payment.due;
+  }
+  return sum.toString();
+}
+
+/** Refuses a page on which nobody can join. */
+export function requireOpen(closed: string | null): void {
+  const says: Readonly<Record<string, string>> = {
+    off: 'Nobody can join here at present.',
+    over: 'One could join here until a day that is over.',
+    full: 'All places are taken. Nothing was charged.',
+    nothing: 'There is nothing to join at present.',
+  };
+  if (closed !== null) throw new RefusedCommand(410, says[closed] ?? 'Nobody can join here.');
+}
