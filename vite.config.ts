@@ -68,7 +68,7 @@ const GROUPS = [
   {
     name: 'methods',
     test: anyOf(
-      'web/parts/(PlaceFields|CardFields|Practice|CardOrBank|bank\\.|TakeCard|ReadOnReader|CustomerSheet)',
+      'web/parts/(PlaceFields|CardFields|card\\.|Practice|CardOrBank|bank\\.|TakeCard|ReadOnReader|CustomerSheet)',
     ),
   },
   // Enrolling one customer; several are enrolled by a page of its own, of the same parts.

@@ -16,6 +16,9 @@ export function sayCountry(code: string): string {
   return known.has(code) ? (names.of(code) ?? code) : code;
 }
 
+/** The codes of all countries. */
+export const countryCodes = (): readonly string[] => CODES;
+
 /** All countries by name. */
 export function countries(): readonly { readonly code: string; readonly name: string }[] {
   return CODES.map((code) => ({ code, name: sayCountry(code) })).sort((a, b) => a.name.localeCompare(b.name));

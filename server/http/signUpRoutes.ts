@@ -15,7 +15,7 @@ import {
   switchSignUpPage,
 } from '../signUp/pages.ts';
 import { pageAt, previewPage, readPublicPage } from '../signUp/publicPage.ts';
-import { quote } from '../signUp/quote.ts';
+import { quote, quoteOf } from '../signUp/quote.ts';
 import { noteVisit } from '../signUp/visits.ts';
 import { addressOf, type Limits } from './limits.ts';
 import { SIGN_UP_COLUMNS } from './listColumns.ts';
@@ -80,6 +80,14 @@ export function signUpRoutes(
     changesNothing: true,
     body: z.strictObject({ value: signUpPageSchema, language: z.string().max(5).default('') }),
     answer: ({ body }) => previewPage(almanac, body.value, body.language),
+  });
+
+  routes.add('post', '/api/sign-up-pages/quote', {
+    may,
+    did: 'looked at what joining on a page that is being written would cost',
+    changesNothing: true,
+    body: z.strictObject({ value: signUpPageSchema, asked: quoteSchema }),
+    answer: ({ body }) => quoteOf(almanac, body.value, body.asked),
   });
 
   app.use('/api/join', limits.perMinute('join', 300));

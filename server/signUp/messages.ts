@@ -312,6 +312,8 @@ export interface PublicPage {
     readonly version: number;
     readonly text: string;
   }[];
+  /** The business practises: it has cards to try it with. */
+  readonly practice: boolean;
   /** This is a rehearsal: whatever is done, nothing is kept. */
   readonly rehearsal: boolean;
 }
@@ -348,14 +350,26 @@ export const quoteSchema = z.strictObject({
   pays: z.enum(['card', 'bank debit', 'online transfer', 'invoice']).default('card'),
 });
 
+/** A part of a first payment: what it is, of which line, how many days of it. */
+export interface QuotedPart {
+  readonly what: 'line' | 'stub' | 'setup' | 'once' | 'trial';
+  readonly name: string;
+  readonly quantity: number;
+  readonly days: number;
+  readonly until: string;
+  readonly amount: string;
+}
+
 /** What a choice comes to, before anything is agreed to. */
 export interface Quote {
   readonly currency: string;
   readonly dues: readonly FirstDue[];
   /** What is charged on the day itself, minor units, with its taxes. */
   readonly now: string;
-  /** In a whole payment. */
-  readonly tax: readonly { readonly percent: string; readonly amount: string }[];
+  /** The rates of the taxes that it holds. */
+  readonly taxes: readonly string[];
+  /** What the first payment is made of, where it is not simply a period's; taxes within. */
+  readonly first: readonly QuotedPart[];
   readonly starts: string;
   readonly trialEnds: string | null;
   readonly ends: string | null;

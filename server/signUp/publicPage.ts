@@ -1,10 +1,12 @@
+import { toDay } from '../../core/dates/day.ts';
 import { parseDuration } from '../../core/dates/duration.ts';
 import { minorDigits } from '../../core/money/currency.ts';
 import { parseDecimal } from '../../core/money/decimal.ts';
 import { bestSaving, compareRates, type ComparedRate } from '../../core/offer/compareRates.ts';
 import { composeTerms } from '../../core/offer/composeTerms.ts';
-import { extrasOf } from '../../core/offer/extras.ts';
+import { extrasOf, type ExtraLine } from '../../core/offer/extras.ts';
 import { variantsAt } from '../../core/offer/variant.ts';
+import { taxOf } from '../../core/pricing/tax.ts';
 import type { Law } from '../../core/terms/law.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import { localeOf } from '../../core/typed/manner.ts';
@@ -87,7 +89,8 @@ async function present(
   const language = languageOf(value, looks.language);
   const texts = value.texts[language] ?? value.texts[value.language];
   const { plans: sold } = await saleOf(value.rates);
-  const rates = await ratesOf(almanac, sold, value, today);
+  const by = { law: await loadLaw(almanac), ...(await settingsOf(almanac, 'taxing')), today };
+  const rates = ratesOf(sold, value, by);
   const isOpen = looks.rehearsal || page.isOn;
   const closed = closedOn(
     { isOn: isOpen, until: value.until, places: value.places, joined, offered: rates.length },
@@ -113,7 +116,7 @@ async function present(
     text: texts?.text ?? '',
     labels: texts?.labels ?? {},
     pictures: await picturesAt(almanac, value.pictures),
-    plans: await Promise.all(sold.map((one) => planView(almanac, one))),
+    plans: await Promise.all(sold.map((one) => planView(almanac, one, by))),
     rates,
     firstRate: rates.some(({ id }) => id === value.firstRate) ? value.firstRate : (rates[0]?.id ?? ''),
     ...askedOn(value, customers),
@@ -124,6 +127,7 @@ async function present(
     policies: (await listPolicies(almanac))
       .filter(({ kind, inForce }) => inForce && value.policies.includes(kind))
       .map(({ id, kind, version: of, text }) => ({ id, kind, version: of, text })),
+    practice: business.practice,
     rehearsal: looks.rehearsal,
   };
 }
@@ -153,7 +157,13 @@ export function askedOn(
   return { ask, fields };
 }
 
-async function planView(almanac: Almanac, { plan, rates }: SoldPlan): Promise<OfferedPlanView> {
+interface TaxedBy {
+  readonly law: Law;
+  readonly defaultTax: string | null;
+  readonly today: string;
+}
+
+async function planView(almanac: Almanac, { plan, rates }: SoldPlan, by: TaxedBy): Promise<OfferedPlanView> {
   const ids = rates.map(({ id }) => id);
   const variants = (await variantsOf(almanac, [plan.id])).filter(
     (variant) => variant.archivedOn === null && ids.some((id) => variantsAt([variant], id).length > 0),
@@ -165,47 +175,54 @@ async function planView(almanac: Almanac, { plan, rates }: SoldPlan): Promise<Of
     documents: await documentsAt(almanac, plan.documents),
     asks: plan.asks,
     variants: variants.map(({ id, name, says, rates: at }) => ({ id, name, says, rates: at })),
-    extras: plan.extras
-      .filter((extra) => rates.some(({ terms }) => extrasOf([extra], terms).length > 0))
-      .map(({ key, name, currency, how, when, min, max, price }) => ({
-        ...{ key, name, currency, how, when, min, max },
-        each:
-          price.scheme === 'flat' ||
-          (price.scheme === 'each' && (price.amount.split('.')[1]?.length ?? 0) <= minorDigits(currency))
-            ? parseDecimal(price.amount, minorDigits(currency)).toString()
-            : null,
-      })),
+    extras: plan.extras.flatMap((extra) => {
+      const rate = rates.find(({ terms }) => extrasOf([extra], terms).length > 0);
+      const { key, name, currency, how, when, min, max } = extra;
+      return rate ? [{ ...{ key, name, currency, how, when, min, max }, each: eachOf(extra, rate, by) }] : [];
+    }),
   };
 }
 
+/** What one of an extra line costs with a rate, taxes within; null where that is not one amount. */
+function eachOf(
+  { price, currency }: ExtraLine,
+  rate: Rate,
+  { law, defaultTax, today }: TaxedBy,
+): string | null {
+  const digits = minorDigits(currency);
+  if (price.scheme !== 'flat' && price.scheme !== 'each') return null;
+  if ((price.amount.split('.')[1]?.length ?? 0) > digits) return null;
+  const amount = parseDecimal(price.amount, digits);
+  const terms = composeTerms(rate.terms, { starts: today });
+  const tax = law.taxOfLine(factsFor(terms, rate, defaultTax), {}, toDay(today));
+  return (tax === null ? amount : taxOf(amount, tax).total).toString();
+}
+
 /** The rates of a page with what each costs and saves, taxes within. */
-async function ratesOf(
-  almanac: Almanac,
+function ratesOf(
   sold: readonly SoldPlan[],
   value: SignUpPageValue,
-  today: string,
-): Promise<OfferedRateView[]> {
-  const law = await loadLaw(almanac);
-  const { defaultTax } = await settingsOf(almanac, 'taxing');
+  { law, defaultTax, today }: TaxedBy,
+): OfferedRateView[] {
   return sold.flatMap(({ rates }) => {
     const compared = compareRates(rates, today, (terms, { id }) =>
-      compiledFor(
-        law,
-        terms,
-        rates.find((one) => one.id === id),
-        defaultTax,
+      law.compile(
+        factsFor(
+          terms,
+          rates.find((one) => one.id === id),
+          defaultTax,
+        ),
       ),
     );
     return rates.map((rate) => rateView(rate, compared.get(rate.id), value, rates));
   });
 }
 
-function compiledFor(law: Law, terms: Terms, rate: Rate | undefined, defaultTax: string | null) {
-  return law.compile({
-    ...{ terms, country: null, region: '', tax_exempt: '', works_by: null, shift: null },
-    tax_id: rate ? taxOfRate(rate, defaultTax) : null,
-  });
-}
+/** By which taxes a price is shown before anybody has said where they live: those at home. */
+const factsFor = (terms: Terms, rate: Rate | undefined, defaultTax: string | null) => ({
+  ...{ terms, country: null, region: '', tax_exempt: '', works_by: null, shift: null },
+  tax_id: rate ? taxOfRate(rate, defaultTax) : null,
+});
 
 const COUNTED = new Set(['each', 'each-tier', 'reached-tier', 'step', 'pack']);
 

@@ -5,6 +5,7 @@ import { outlineOf } from '../../core/listing/outline.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import { formatDecimal } from '../../core/money/decimal.ts';
 import { TAX_RATE_PLACES, type CompiledTerms } from '../../core/agreed/terms.ts';
+import { taxOf } from '../../core/pricing/tax.ts';
 import { plannedThread } from '../../core/thread/thread.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
@@ -14,7 +15,7 @@ import { compiledReckoning, duesOf, reckon, type Reckoning, type TaxedAs } from 
 import { refusedAt } from '../reckonings/refusedAt.ts';
 import type { PaymentKind } from '../settings/messages.ts';
 import { chosenHere } from './chosenHere.ts';
-import type { PageMethod, Quote, quoteSchema } from './messages.ts';
+import type { PageMethod, Quote, QuotedPart, quoteSchema, SignUpPageValue } from './messages.ts';
 import { valueOf } from './pages.ts';
 import { pageAt } from './publicPage.ts';
 
@@ -39,7 +40,15 @@ export async function quote(
   asked: z.output<typeof quoteSchema>,
   rehearsal: boolean,
 ): Promise<Quote> {
-  const page = valueOf(await pageAt(key, rehearsal));
+  return quoteOf(almanac, valueOf(await pageAt(key, rehearsal)), asked);
+}
+
+/** The same on a page that may still be being written. */
+export async function quoteOf(
+  almanac: Almanac,
+  page: SignUpPageValue,
+  asked: z.output<typeof quoteSchema>,
+): Promise<Quote> {
   const today = await businessDateOf(almanac);
   const { country, region, pays } = asked;
   const who: TaxedAs = {
@@ -53,7 +62,13 @@ export async function quote(
     const { trialEnds, ends } = outlineOf(terms);
     const { gateway, takesCards, bank } = given;
     return {
-      ...{ currency: terms.currency, dues, now: dueBy(dues, today).toString(), tax: taxesIn(terms) },
+      ...{
+        currency: terms.currency,
+        dues,
+        now: dueBy(dues, today).toString(),
+        taxes: taxesIn(terms),
+        first: firstParts(terms),
+      },
       ...{ starts: reckoning.terms.starts, trialEnds: trialEnds === null ? null : formatDay(trialEnds) },
       ends: ends === null ? null : formatDay(ends),
       inAll: ends === null ? null : inAllOf(terms),
@@ -70,7 +85,7 @@ export async function quote(
 /** Reckons what was chosen on a page; what is refused of it stands beside its field of the page. */
 export function reckonHere(
   almanac: Almanac,
-  page: ReturnType<typeof valueOf>,
+  page: SignUpPageValue,
   of: {
     readonly choice: z.output<typeof quoteSchema>['choice'];
     readonly today: string;
@@ -95,19 +110,37 @@ export function reckonHere(
 export const dueBy = (dues: Quote['dues'], day: string): bigint =>
   dues.reduce((sum, { dueOn, due }) => (dueOn <= day ? sum + BigInt(due) : sum), 0n);
 
-/** The taxes in the first whole payment. */
-function taxesIn(terms: CompiledTerms): Quote['tax'] {
+/** The rates of the taxes in the first payments. */
+function taxesIn(terms: CompiledTerms): string[] {
   const walk = new PaymentWalk(terms);
-  let first = walk.next();
-  for (let payment = first; payment !== null && payment.kind !== 'period' && payment.kind !== 'once';) {
-    payment = walk.next();
-    first = payment ?? first;
-  }
-  return (first?.money.taxes ?? []).flatMap(({ tax, taxed }) =>
-    tax === null || taxed.tax === 0n
-      ? []
-      : [{ percent: plain(formatDecimal(tax.rate, TAX_RATE_PLACES)), amount: taxed.tax.toString() }],
-  );
+  const rates = new Set<string>();
+  let payment = walk.next();
+  for (let n = 0; payment !== null && n < 3; n += 1, payment = walk.next())
+    for (const { tax, taxed } of payment.money.taxes)
+      if (tax !== null && taxed.tax > 0n) rates.add(plain(formatDecimal(tax.rate, TAX_RATE_PLACES)));
+  return [...rates];
+}
+
+/**
+ * What the first payment that costs something is made of, where that is not simply the price of a period. Each part is with its
+ * own tax; what rounding leaves between them and the whole is in the first.
+ */
+function firstParts(terms: CompiledTerms): QuotedPart[] {
+  const walk = new PaymentWalk(terms);
+  let payment = walk.next();
+  while (payment !== null && payment.due === 0n) payment = walk.next();
+  if (payment === null) return [];
+  const { kind, from, to, money } = payment;
+  const isPlain = kind === 'period' && money.lines.every(({ role }) => role === 'recurring');
+  if (isPlain || kind === 'once' || money.lines.length < 2) return [];
+  const parts = money.lines.filter(({ amount }) => amount !== 0n);
+  const taxed = parts.map(({ amount, tax }) => (tax === null ? amount : taxOf(amount, tax).total));
+  const rest = money.total - taxed.reduce((sum, one) => sum + one, 0n);
+  return parts.map(({ role, name, quantity }, i) => ({
+    what: role === 'setup' || role === 'once' || role === 'trial' ? role : kind === 'stub' ? 'stub' : 'line',
+    ...{ name, quantity, days: to - from, until: formatDay(to) },
+    amount: ((taxed[i] ?? 0n) + (i === 0 ? rest : 0n)).toString(),
+  }));
 }
 
 const plain = (text: string) => (text.includes('.') ? text.replace(/\.?0+$/, '') : text);

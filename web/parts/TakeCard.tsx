@@ -12,7 +12,8 @@ import { useAnswer, useGateways } from '../api/hooks.ts';
 import { MarginHeading } from '../frame/PageAndMargin.tsx';
 import { useFrame } from '../frame/useFrame.ts';
 import { faultsOfBank, NO_BANK } from './bank.ts';
-import { CardFields, entryOf, faultsOfCard, NO_CARD, type CardFaults } from './CardFields.tsx';
+import { CardFields } from './CardFields.tsx';
+import { entryOf, faultsOfCard, NO_CARD, type CardFaults } from './card.ts';
 import { CardOrBank } from './CardOrBank.tsx';
 import { ReadOnReader } from './ReadOnReader.tsx';
 

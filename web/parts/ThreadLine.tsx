@@ -1,5 +1,4 @@
-import { Box, VisuallyHidden } from '@chakra-ui/react';
-import { useId } from 'react';
+import { useId, type CSSProperties } from 'react';
 import { toDay } from '../../core/dates/day.ts';
 import type { Thread, ThreadMark } from '../../core/thread/thread.ts';
 import { sayDate } from '../../core/words/date.ts';
@@ -14,6 +13,12 @@ interface Props {
   readonly label: string;
   readonly tall?: boolean;
 }
+
+/** Read out, and not seen. */
+const HIDDEN: CSSProperties = {
+  ...{ position: 'absolute', width: 1, height: 1, margin: -1, padding: 0, border: 0, overflow: 'hidden' },
+  ...{ clipPath: 'inset(50%)', whiteSpace: 'nowrap' },
+};
 
 const colour = (name: string) => `var(--chakra-colors-${name})`;
 
@@ -34,7 +39,7 @@ export function ThreadLine({ thread, from, to, today, label, tall = false }: Pro
   const ends = thread.ends !== null && thread.ends < to ? thread.ends : to;
   const marks = thread.marks.filter(({ date }) => inside(date));
   return (
-    <Box minW="0">
+    <div style={{ minWidth: 0 }}>
       <svg
         width="100%"
         height={height}
@@ -101,14 +106,12 @@ export function ThreadLine({ thread, from, to, today, label, tall = false }: Pro
           </svg>
         ))}
       </svg>
-      <VisuallyHidden>
-        <ul>
-          {marks.map((mark, i) => (
-            <li key={`${mark.date}${i}`}>{mark.says}</li>
-          ))}
-        </ul>
-      </VisuallyHidden>
-    </Box>
+      <ul style={HIDDEN}>
+        {marks.map((mark, i) => (
+          <li key={`${mark.date}${i}`}>{mark.says}</li>
+        ))}
+      </ul>
+    </div>
   );
 }
 

@@ -29,7 +29,7 @@ export const WORDS: SignUpWords = {
     language: 'Sprache',
     tax_number: 'Steuernummer',
     number: 'Kartennummer',
-    expires: 'Gültig bis (MM/JJ)',
+    expires: 'Gültig bis',
     holder: 'Inhaber',
     iban: 'IBAN',
     quantity: 'Wie viele',
@@ -66,7 +66,7 @@ export const WORDS: SignUpWords = {
   once: 'einmal',
   ownAmount: 'Ihr eigener Betrag',
   from: (amount) => `ab ${amount}`,
-  eachOf: 'für eines',
+  eachOf: 'für jedes,',
   times: (n) => `${n}-mal`,
   saves: (amount, than, basis, isMore) =>
     isMore
@@ -78,6 +78,7 @@ export const WORDS: SignUpWords = {
           : `jedes Mal ${amount} weniger als ${than}`,
   trialFirst: (trial) => `erst ${trial} zur Probe`,
   optional: 'freiwillig',
+  noneOr: (range) => `keine oder ${range}`,
   between: (min, max) =>
     min !== null && max !== null
       ? `${min} bis ${max}`
@@ -109,7 +110,11 @@ export const WORDS: SignUpWords = {
   goesOn: 'und so weiter, bis Sie kündigen',
   ends: (date) => `Es endet am ${date} von selbst.`,
   inAll: (amount) => `Insgesamt ${amount}.`,
-  taxIn: (amount, percent) => `darin jeweils ${amount} Steuer, ${percent} %`,
+  taxIn: (percent) => `Darin sind ${percent} % Steuer.`,
+  setUp: 'Einrichtung, einmal',
+  oncePart: (name) => `${name}, einmal`,
+  trialPart: (days) => `Die Probezeit, ${days} Tage`,
+  stubPart: (name, days, until) => `${name}: ${days === 1 ? 'ein Tag' : `${days} Tage`} bis ${until}`,
   startsOn: (date) => `Es beginnt am ${date}.`,
   agreedCard: (business) =>
     `Ich ermächtige ${business}, diese Karte an den genannten Tagen mit dem zu belasten, was meine Abonnements kosten, bis ich dies widerrufe.`,

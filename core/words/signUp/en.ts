@@ -27,7 +27,7 @@ export const WORDS: SignUpWords = {
     language: 'Language',
     tax_number: 'Tax number',
     number: 'Card number',
-    expires: 'Expires (MM/YY)',
+    expires: 'Expires',
     holder: 'Name on it',
     iban: 'IBAN',
     quantity: 'How many',
@@ -64,7 +64,7 @@ export const WORDS: SignUpWords = {
   once: 'once',
   ownAmount: 'your own amount',
   from: (amount) => `from ${amount}`,
-  eachOf: 'for one',
+  eachOf: 'for each,',
   times: (n) => `${n} times`,
   saves: (amount, than, basis, isMore) =>
     isMore
@@ -76,6 +76,7 @@ export const WORDS: SignUpWords = {
           : `${amount} less each time than ${than}`,
   trialFirst: (trial) => `a trial of ${trial} first`,
   optional: 'optional',
+  noneOr: (range) => `none, or ${range}`,
   between: (min, max) =>
     min !== null && max !== null
       ? `${min} to ${max}`
@@ -107,7 +108,11 @@ export const WORDS: SignUpWords = {
   goesOn: 'and so on, until you cancel',
   ends: (date) => `It ends on ${date} by itself.`,
   inAll: (amount) => `${amount} in all.`,
-  taxIn: (amount, percent) => `${amount} of each is tax, at ${percent} %`,
+  taxIn: (percent) => `Tax of ${percent} % is in it.`,
+  setUp: 'Set-up, once',
+  oncePart: (name) => `${name}, once`,
+  trialPart: (days) => `The trial, ${days} days`,
+  stubPart: (name, days, until) => `${name}: ${days === 1 ? 'one day' : `${days} days`} until ${until}`,
   startsOn: (date) => `It starts on ${date}.`,
   agreedCard: (business) =>
     `I authorise ${business} to charge this card for what my subscriptions come to, on the dates that they name, until I withdraw this.`,

@@ -30,7 +30,7 @@ export const WORDS: SignUpWords = {
     language: 'Langue',
     tax_number: 'Numéro fiscal',
     number: 'Numéro de carte',
-    expires: 'Expire (MM/AA)',
+    expires: 'Expire',
     holder: 'Titulaire',
     iban: 'IBAN',
     quantity: 'Combien',
@@ -70,7 +70,7 @@ export const WORDS: SignUpWords = {
   once: 'une fois',
   ownAmount: 'le montant que vous voulez',
   from: (amount) => `à partir de ${amount}`,
-  eachOf: 'pour un',
+  eachOf: 'pour chacun,',
   times: (n) => `${n} fois`,
   saves: (amount, than, basis, isMore) =>
     isMore
@@ -82,6 +82,7 @@ export const WORDS: SignUpWords = {
           : `${amount} de moins chaque fois que ${than}`,
   trialFirst: (trial) => `d’abord un essai de ${trial}`,
   optional: 'facultatif',
+  noneOr: (range) => `aucun, ou ${range}`,
   between: (min, max) =>
     min !== null && max !== null
       ? `de ${min} à ${max}`
@@ -113,7 +114,11 @@ export const WORDS: SignUpWords = {
   goesOn: 'et ainsi de suite, jusqu’à ce que vous résiliiez',
   ends: (date) => `Cela se termine tout seul le ${date}.`,
   inAll: (amount) => `${amount} en tout.`,
-  taxIn: (amount, percent) => `dont ${amount} de taxe chaque fois, ${percent} %`,
+  taxIn: (percent) => `${percent} % de taxe sont compris.`,
+  setUp: 'Mise en place, une fois',
+  oncePart: (name) => `${name}, une fois`,
+  trialPart: (days) => `L’essai, ${days} jours`,
+  stubPart: (name, days, until) => `${name} : ${days === 1 ? 'un jour' : `${days} jours`} jusqu’au ${until}`,
   startsOn: (date) => `Cela commence le ${date}.`,
   agreedCard: (business) =>
     `J’autorise ${business} à débiter cette carte de ce que coûtent mes abonnements, aux dates indiquées, jusqu’à ce que je retire cette autorisation.`,

@@ -50,6 +50,7 @@ export interface SignUpWords {
   readonly saves: (amount: string, than: string, basis: Basis, isMore: boolean) => string;
   readonly trialFirst: (length: string) => string;
   readonly optional: string;
+  readonly noneOr: (range: string) => string;
   readonly between: (min: string | null, max: string | null) => string;
   readonly upTo: (n: string) => string;
   readonly lastDay: string;
@@ -74,7 +75,12 @@ export interface SignUpWords {
   readonly goesOn: string;
   readonly ends: (date: string) => string;
   readonly inAll: (amount: string) => string;
-  readonly taxIn: (amount: string, percent: string) => string;
+  readonly taxIn: (percent: string) => string;
+  /** What the first payment is made of. */
+  readonly setUp: string;
+  readonly oncePart: (name: string) => string;
+  readonly trialPart: (days: number) => string;
+  readonly stubPart: (name: string, days: number, until: string) => string;
   readonly startsOn: (date: string) => string;
   readonly agreedCard: (business: string) => string;
   readonly agreedBank: (business: string) => string;

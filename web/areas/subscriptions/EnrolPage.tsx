@@ -15,7 +15,7 @@ import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
 import { goToField } from '../../frame/pageForm.ts';
 import { useFrame } from '../../frame/useFrame.ts';
-import { entryOf } from '../../parts/CardFields.tsx';
+import { entryOf } from '../../parts/card.ts';
 import { Confirm } from '../../parts/Confirm.tsx';
 import { KeptNote } from '../../parts/KeptNote.tsx';
 import { useKeptDraft } from '../../parts/keptDraft.ts';

@@ -5,7 +5,8 @@ import type { MethodRole, MethodView } from '../../../../server/customers/method
 import type { CardPurpose, GatewayAddress } from '../../../api/gateway.ts';
 import { useFrame } from '../../../frame/useFrame.ts';
 import type { TypedBank } from '../../../parts/bank.ts';
-import { CardFields, type CardFaults, type TypedCard } from '../../../parts/CardFields.tsx';
+import { CardFields } from '../../../parts/CardFields.tsx';
+import { type CardFaults, type TypedCard } from '../../../parts/card.ts';
 import { ReadOnReader } from '../../../parts/ReadOnReader.tsx';
 import { SelectField } from '../../../parts/TextField.tsx';
 import type { Paying, Pays } from './paying.ts';

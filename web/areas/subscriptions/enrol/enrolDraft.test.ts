@@ -1,4 +1,4 @@
-import { NO_CARD } from '../../../parts/CardFields.tsx';
+import { NO_CARD } from '../../../parts/card.ts';
 import { expect, test } from 'vitest';
 import type { PlanView, RateView } from '../../../../server/plans/messages.ts';
 import {

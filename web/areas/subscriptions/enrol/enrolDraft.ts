@@ -5,7 +5,7 @@ import type { PlanView, RateView } from '../../../../server/plans/messages.ts';
 import { CONTACT_FIELDS, type ContactField } from '../../../../server/settings/messages.ts';
 import type { EnrolmentForm, EnrolmentMessage } from '../../../../server/subscriptions/messages.ts';
 import { NO_BANK, type TypedBank } from '../../../parts/bank.ts';
-import { entryOf, NO_CARD, type TypedCard } from '../../../parts/CardFields.tsx';
+import { entryOf, NO_CARD, type TypedCard } from '../../../parts/card.ts';
 import type { FirstDue } from '../../../../core/listing/firstDues.ts';
 import type { MethodRole } from '../../../../server/customers/methodMessages.ts';
 import type { Contact } from '../ContactFields.tsx';

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import type { RateView } from '../../../../server/plans/messages.ts';
 import { enrolmentSchema } from '../../../../server/subscriptions/messages.ts';
-import { NO_CARD } from '../../../parts/CardFields.tsx';
+import { NO_CARD } from '../../../parts/card.ts';
 import { faultsOfOwnDraft, NOTHING_OWN, ownTermsOf, sayOwn, sentOwn, type OwnDraft } from './ownDraft.ts';
 import { payingOf, type Pays } from './paying.ts';
 

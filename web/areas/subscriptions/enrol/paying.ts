@@ -2,7 +2,7 @@ import type { RateView } from '../../../../server/plans/messages.ts';
 import type { PaymentKind } from '../../../../server/settings/messages.ts';
 import type { EnrolmentMessage } from '../../../../server/subscriptions/messages.ts';
 import type { GatewayAddress } from '../../../api/gateway.ts';
-import type { TypedCard } from '../../../parts/CardFields.tsx';
+import type { TypedCard } from '../../../parts/card.ts';
 
 /** The ways in which an enrolment may be paid, as they are chosen. */
 export const PAYS = ['file', 'typed', 'reader', 'bank', 'mail', 'link', 'transfer', 'invoice'] as const;
