@@ -33,7 +33,7 @@ export async function demo(options: { fresh?: boolean; port: string }): Promise<
   const port = Number(options.port);
   if (!Number.isInteger(port) || port < 1 || port > 65_000)
     throw new PlainFailure('Give a port from 1 to 65000.');
-  const ports = { web: port, gateway: port + 1, smtp: port + 2, database: port + 3 };
+  const ports = { web: port, gateway: port + 1, smtp: port + 2, database: port + 3, site: port + 4 };
   await endLeftovers();
   for (const [part, number] of Object.entries(ports)) await requireFree(number, part, options.port);
   // Only now: a demo that is running would have kept its ports, and keeps its data.
@@ -75,6 +75,7 @@ export async function demo(options: { fresh?: boolean; port: string }): Promise<
     await Promise.all([
       parts.start('gateway stand-in', ['standins/gateway/main.ts'], environment, 'gateway stand-in on port'),
       parts.start('mail stand-in', ['standins/mail/main.ts'], environment, 'mail stand-in on port'),
+      parts.start('example site', ['standins/site/main.ts'], environment, 'example site on port'),
     ]);
     recordProcesses(parts.processes());
     const almanac = await openAlmanac();
@@ -105,7 +106,8 @@ export async function demo(options: { fresh?: boolean; port: string }): Promise<
       }
       await turnTo(almanac, practice.turnTo);
       say('its Setup');
-      await demoSetup(almanac, environment.GATEWAY_DEBIT_SECRET_KEY ?? '');
+      const { GATEWAY_DEBIT_SECRET_KEY = '', SITE_URL = '' } = environment;
+      await demoSetup(almanac, GATEWAY_DEBIT_SECRET_KEY, SITE_URL);
       writeFileSync(join(DEMO_FOLDER, 'loaded'), '');
     }
 
@@ -116,7 +118,7 @@ export async function demo(options: { fresh?: boolean; port: string }): Promise<
       throw new PlainFailure('Not everything is as it must be.');
     const seconds = ((Date.now() - began) / 1000).toFixed(0);
     console.log(
-      `\nKeen Almanac is ready after ${seconds} s: http://127.0.0.1:${port}\nCtrl-C stops all of it; what it stored is kept.`,
+      `\nKeen Almanac is ready after ${seconds} s: http://127.0.0.1:${port}\nA site that shows its sign-up pages: http://127.0.0.1:${ports.site}\nCtrl-C stops all of it; what it stored is kept.`,
     );
   } catch (error) {
     if (parts.isStopping()) return;
@@ -168,7 +170,7 @@ async function moveCards(environment: Record<string, string>): Promise<void> {
 
 function demoEnvironment(
   databaseUrl: string,
-  ports: Record<'web' | 'gateway' | 'smtp', number>,
+  ports: Record<'web' | 'gateway' | 'smtp' | 'site', number>,
 ): Record<string, string> {
   const kept = existsSync(DEMO_ENVIRONMENT)
     ? (JSON.parse(readFileSync(DEMO_ENVIRONMENT, 'utf8')) as Record<string, string>)
@@ -189,6 +191,9 @@ function demoEnvironment(
     GATEWAY_TIMEOUT_MS: '250',
     MAIL_FOLDER: join(DEMO_FOLDER, 'mail'),
     MAIL_PORT: String(ports.smtp),
+    SITE_FOLDER: join(ROOT, 'demo', 'site'),
+    SITE_PORT: String(ports.site),
+    SITE_URL: `http://127.0.0.1:${ports.site}`,
     ALMANAC_SECRET: secret('ALMANAC_SECRET', random),
     ALMANAC_KEY: secret('ALMANAC_KEY', () => `${DEMO_MARK}${randomBytes(32).toString('base64')}`),
     ALMANAC_URL: web,

@@ -11,6 +11,8 @@ import { writePolicy } from '../server/policies/policies.ts';
 import { takeNewMethod } from '../server/recovery/newMethod.ts';
 import type { SectionName } from '../server/settings/messages.ts';
 import { changeSection, readSection } from '../server/settings/settings.ts';
+import { signUpPageSchema } from '../server/signUp/messages.ts';
+import { makeSignUpPage, switchSignUpPage } from '../server/signUp/pages.ts';
 import { demoOwner } from '../server/staff/signIn.ts';
 import { taxSchema } from '../server/taxes/messages.ts';
 import { makeTax } from '../server/taxes/taxes.ts';
@@ -21,8 +23,9 @@ const SECTIONS: readonly SectionName[] = ['business', 'branding', 'invoicing', '
 /**
  * Sets the sample business up as its owner would in Setup: by the same commands, from the files in demo/.
  * @param debitKey the secret key of its account for bank debits
+ * @param siteUrl the address of its own site, which shows its sign-up pages
  */
-export async function demoSetup(almanac: Almanac, debitKey: string): Promise<void> {
+export async function demoSetup(almanac: Almanac, debitKey: string, siteUrl: string): Promise<void> {
   const owner = await demoOwner();
   const asker = { personId: owner.id, who: owner.name, via: 'terminal', address: '', agent: '' } as const;
   await inTheNameOf(asker, async () => {
@@ -52,7 +55,26 @@ export async function demoSetup(almanac: Almanac, debitKey: string): Promise<voi
     const holidays = readFileSync(join(ROOT, 'demo', 'holidays.ics'), 'utf8');
     await importHolidays(almanac, { country: 'GB', text: holidays, dryRun: false }, today);
     await takeBankAccounts(almanac, debitKey);
+    const sites = await readSection(almanac, 'sites');
+    await changeSection(almanac, 'sites', { version: sites.version, value: { origins: [siteUrl] } });
+    await makePages(almanac);
   });
+}
+
+/** Makes its sign-up pages, and opens them. Their file names rates by plan and rate: `hive-watch/monthly`. */
+async function makePages(almanac: Almanac): Promise<void> {
+  const rates = await almanac.db.rows<{ key: string; id: string }>(
+    `select p.key || '/' || r.key as key, r.id::text from rates r join plans p on p.id = r.plan_id`,
+  );
+  const idOf = (key: string) => rates.find((rate) => rate.key === key)?.id ?? '';
+  const text = readFileSync(join(ROOT, 'demo', 'pages.json'), 'utf8');
+  const { pages } = JSON.parse(text) as { pages: { rates: string[] }[] };
+  for (const page of pages) {
+    const ids = page.rates.map(idOf);
+    const value = signUpPageSchema.parse({ ...page, rates: ids, firstRate: ids[0] });
+    const { id } = await makeSignUpPage(almanac, value);
+    await switchSignUpPage(almanac, id, true);
+  }
 }
 
 /** The plan whose subscribers pay by bank debit, too. */

@@ -34,6 +34,7 @@ const SETUP: Readonly<Record<string, () => Promise<Record<string, unknown>>>> = 
   MailPage: () => import('./areas/setup/MailPage.tsx'),
   KeysPage: () => import('./areas/setup/KeysPage.tsx'),
   AuditPage: () => import('./areas/setup/AuditPage.tsx'),
+  SitesPage: () => import('./areas/setup/SitesPage.tsx'),
   SecurityPage: () => import('./areas/setup/SecurityPage.tsx'),
   MePage: () => import('./areas/setup/MePage.tsx'),
 };
@@ -57,6 +58,10 @@ const RateSubscribersPage = page(
   () => import('./areas/plans/RateSubscribersPage.tsx'),
   'RateSubscribersPage',
 );
+const SignUpPagesPage = page(() => import('./areas/signUp/SignUpPagesPage.tsx'), 'SignUpPagesPage');
+const SignUpPagePage = page(() => import('./areas/signUp/SignUpPagePage.tsx'), 'SignUpPagePage');
+const NewSignUpPage = page(() => import('./areas/signUp/EditSignUpPage.tsx'), 'NewSignUpPage');
+const EditSignUpPage = page(() => import('./areas/signUp/EditSignUpPage.tsx'), 'EditSignUpPage');
 const DiscountsPage = page(() => import('./areas/discounts/DiscountsPage.tsx'), 'DiscountsPage');
 const CustomersPage = page(() => import('./areas/customers/CustomersPage.tsx'), 'CustomersPage');
 const CustomerPage = page(() => import('./areas/customers/CustomerPage.tsx'), 'CustomerPage');
@@ -105,6 +110,7 @@ const ROUTES = [
       { path: '/setup/calendar', element: setup('CalendarPage') },
       { path: '/setup/people', element: setup('PeoplePage') },
       { path: '/setup/mail', element: setup('MailPage') },
+      { path: '/setup/sites', element: setup('SitesPage') },
       { path: '/setup/security', element: setup('SecurityPage') },
       { path: '/setup/keys', element: setup('KeysPage') },
       { path: '/setup/audit', element: setup('AuditPage') },
@@ -125,6 +131,10 @@ const ROUTES = [
       { path: '/plans/:id/rates/:rateId', element: <RatePage /> },
       { path: '/plans/:id/rates/:rateId/subscribers', element: <RateSubscribersPage /> },
       { path: '/discounts', element: <DiscountsPage /> },
+      { path: '/sign-up-pages', element: <SignUpPagesPage /> },
+      { path: '/sign-up-pages/new', element: <NewSignUpPage /> },
+      { path: '/sign-up-pages/:id', element: <SignUpPagePage /> },
+      { path: '/sign-up-pages/:id/edit', element: <EditSignUpPage /> },
       { path: '/customers', element: <CustomersPage /> },
       { path: '/customers/:id', element: <CustomerPage /> },
       { path: '/subscriptions', element: <SubscriptionsPage /> },

@@ -13,6 +13,7 @@ import { addRate, changePlan, listPlans, makePlan, readPlan } from '../plans/pla
 import { variantSchema } from '../plans/choiceMessages.ts';
 import { listSubscribersOf, listVersions } from '../plans/rateVersions.ts';
 import { changeVariant, makeVariant } from '../plans/variants.ts';
+import { pagesOfPlan } from '../signUp/pages.sql.ts';
 import { versioned } from '../settings/messages.ts';
 import { ofRoles } from './body.ts';
 import { listQuery } from './list.ts';
@@ -40,7 +41,11 @@ export function planRoutes(app: Express, routes: Routes, almanac: Almanac): void
     may,
     answer: async ({ params }) => {
       const plan = await readPlan(almanac, params.id ?? '');
-      return { ...plan, notSold: (await saleFaults(almanac, [plan])).get(plan.id) ?? null };
+      return {
+        ...plan,
+        notSold: (await saleFaults(almanac, [plan])).get(plan.id) ?? null,
+        signUpPages: await pagesOfPlan(almanac, plan.id),
+      };
     },
   });
   routes.add('post', '/api/plans', {

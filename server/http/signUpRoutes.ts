@@ -1,4 +1,5 @@
 import type { Express, Response } from 'express';
+import QRCode from 'qrcode';
 import { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
 import { settingsOf } from '../settings/settings.ts';
@@ -14,6 +15,9 @@ import {
   readSignUpPage,
   switchSignUpPage,
 } from '../signUp/pages.ts';
+import { costsOf } from '../signUp/methodCosts.ts';
+import { pageStartSchema } from '../signUp/startMessages.ts';
+import { beginPage } from '../signUp/starts.ts';
 import { pageAt, previewPage, readPublicPage } from '../signUp/publicPage.ts';
 import { quote, quoteOf } from '../signUp/quote.ts';
 import { noteVisit } from '../signUp/visits.ts';
@@ -49,6 +53,27 @@ export function signUpRoutes(
     may,
     query: z.object({ name: z.string().trim().max(200) }),
     answer: async ({ query }) => ({ key: await freeAddress(almanac, query.name) }),
+  });
+  routes.add('get', '/api/sign-up-costs', {
+    may,
+    query: z.object({
+      amount: z.string().regex(/^\d{1,15}$/),
+      currency: z.string().length(3),
+    }),
+    answer: ({ query }) => costsOf(almanac, BigInt(query.amount), query.currency),
+  });
+  routes.add('get', '/api/sign-up-pages/:id/qr.svg', {
+    may,
+    answer: async ({ params, response }) => {
+      const { address } = await readSignUpPage(almanac, params.id ?? '');
+      response.type('image/svg+xml').send(await QRCode.toString(address, { type: 'svg', margin: 2 }));
+    },
+  });
+  routes.add('post', '/api/sign-up-starts', {
+    may: WRITERS,
+    did: 'began a sign-up page with a plan',
+    body: pageStartSchema,
+    answer: ({ body }) => beginPage(almanac, body),
   });
   routes.add('post', '/api/sign-up-pages', {
     may: WRITERS,

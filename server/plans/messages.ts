@@ -123,6 +123,8 @@ export interface PlanView extends PlanValue {
   readonly subscribers: number;
   /** Why it cannot be sold now, or null where it can; known where one plan is read. */
   readonly notSold?: string | null;
+  /** Pages on which customers join it by themselves; only where one plan is read. */
+  readonly signUpPages?: readonly { readonly id: string; readonly title: string; readonly isOn: boolean }[];
   /** Where its picture is, and its documents in their order. */
   readonly pictureAt: string | null;
   readonly documentsAt: readonly (string | null)[];

@@ -78,7 +78,8 @@ export const signUpPageSchema = z.strictObject({
   key: z
     .string()
     .trim()
-    .regex(/^[a-z0-9][a-z0-9-]{0,59}$/, 'An address has small letters, digits and hyphens, at most 60.'),
+    .regex(/^[a-z0-9][a-z0-9-]{0,59}$/, 'An address has small letters, digits and hyphens, at most 60.')
+    .refine((key) => key !== 'assets' && key !== 'preview', 'This address is taken by the almanac itself.'),
   /** The rates that are offered, in their order. */
   rates: z.array(id).min(1, 'Offer at least one rate.').max(30, 'At most 30 rates.'),
   /** The one that is offered first. */
@@ -165,6 +166,17 @@ export interface PageNumbers {
   readonly days: number;
 }
 
+/** What a way of payment costs the business, by what its gateway asks. */
+export interface MethodCost {
+  readonly method: PageMethod;
+  readonly gateway: string;
+  /** Of the amount, and on top of it in major units. */
+  readonly percent: string;
+  readonly fixed: string;
+  /** Minor units. */
+  readonly cost: string;
+}
+
 /** Why nobody can join on a page now, in a word; null where one can. */
 export type Closed = 'off' | 'over' | 'full' | 'nothing' | null;
 
@@ -203,6 +215,8 @@ export interface SignUpPageForStaff {
   readonly address: string;
   /** What cannot be sold of it any more, in words. */
   readonly faults: readonly string[];
+  /** From where cards were tried and declined, one after the other. */
+  readonly tried: readonly { readonly address: string; readonly declined: number }[];
 }
 
 /** What a rate costs, said by whoever shows it. */

@@ -60,6 +60,22 @@ function MONTHLY(page: string): string {
     where a.page_id = ${page} and s.state in ('active', 'overdue') and s.monthly > 0 group by s.currency`;
 }
 
+/** The pages that offer a plan, and are not archived, by title. */
+export function pagesOfPlan(
+  { db }: Almanac,
+  planId: string,
+): Promise<{ id: string; title: string; isOn: boolean }[]> {
+  return db.rows(
+    `select p.id::text, coalesce(p.value -> 'texts' -> (p.value ->> 'language') ->> 'title', p.key) as title, p.is_on as "isOn"
+     from sign_up_pages p
+     where p.archived_on is null and exists (
+       select 1 from rates r where r.plan_id = $planId
+         and r.id in (select jsonb_array_elements_text(p.value -> 'rates')::bigint))
+     order by 2`,
+    { planId },
+  );
+}
+
 /** How many have joined on a page. */
 export async function joinedOn({ db }: Almanac, pageId: string, within?: Transaction): Promise<number> {
   const counted = await db.row<{ n: number }>(

@@ -10,6 +10,7 @@ import { outsideOfLoop } from '../parsing/outsideOfLoop.ts';
 import { keyOf } from '../plans/keys.ts';
 import { requireShown } from '../plans/references.ts';
 import { differenceOf } from '../settings/settings.ts';
+import { triedOn } from './cardTries.ts';
 import { closedOn, sayClosed } from './closed.ts';
 import type { PageTexts, SignUpPageForStaff, SignUpPageRow, SignUpPageValue } from './messages.ts';
 import { joinedOn, NUMBERED_DAYS, numbersOf, pageList, type ListedPage } from './pages.sql.ts';
@@ -60,6 +61,7 @@ export async function readSignUpPage(almanac: Almanac, id: string): Promise<Sign
     numbers: await numbersOf(almanac, page.id, sinceOf(today)),
     address: `${almanac.config.ALMANAC_URL}/join/${page.key}`,
     faults,
+    tried: await triedOn(almanac, page.id),
   };
 }
 

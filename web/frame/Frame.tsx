@@ -31,6 +31,7 @@ const AREAS: readonly { group: string; links: readonly (readonly [string, string
       ['/plans', 'Plans'],
       ['/rate-cards', 'Rate cards'],
       ['/discounts', 'Discounts'],
+      ['/sign-up-pages', 'Sign-up pages'],
     ],
   },
   {
@@ -64,6 +65,7 @@ const SETUP: readonly (readonly [string, string, Role])[] = [
   ['/setup/taxes', 'Taxes', 'biller'],
   ['/setup/calendar', 'Calendar', 'biller'],
   ['/setup/mail', 'Mail', 'biller'],
+  ['/setup/sites', 'Sites', 'biller'],
   ['/setup/people', 'People', 'owner'],
   ['/setup/security', 'Security', 'owner'],
   ['/setup/keys', 'API keys', 'owner'],

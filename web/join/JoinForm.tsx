@@ -1,5 +1,5 @@
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
-import { useForm, type FieldPath } from 'react-hook-form';
+import { useForm, useWatch, type FieldPath } from 'react-hook-form';
 import type { Joined, PublicPage, SignUpPageInput } from '../../server/signUp/messages.ts';
 import { post, Problem, withQuery } from '../api/client.ts';
 import { tokenForBank, tokenForCard } from '../api/gateway.ts';
@@ -45,7 +45,7 @@ export function JoinForm({ page, rehearsal, draft, firstRate, onChanged }: Props
   const [joined, setJoined] = useState<{ joined: Joined; email: string } | null>(null);
   const [says, setSays] = useState('');
   const saysAt = useRef<HTMLParagraphElement>(null);
-  const filled = form.watch();
+  const filled = useWatch({ control: form.control }) as Filled;
   const quoted = useQuote(page.key, questionOf(page, filled), { rehearsal, draft });
   const counts = rehearsal === '' && draft === null;
   const reached = (step: 0 | 1 | 2 | 3) => counts && reach(page.key, step);

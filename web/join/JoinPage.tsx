@@ -145,7 +145,7 @@ function Sheet({
           )}
         </div>
       </header>
-      {page.rehearsal && (
+      {page.rehearsal && key !== 'preview' && (
         <p className="rehearsal" role="note">
           {words.rehearsal}
         </p>

@@ -1,5 +1,13 @@
-/** Whether the page stands in a frame of another page. */
-export const isFramed = window.parent !== window;
+/** Whether the page stands in a frame of another site: staff who look at it have it in one of ours. */
+export const isFramed = window.parent !== window && !isOurs(window.parent);
+
+function isOurs(around: Window): boolean {
+  try {
+    return around.location.origin === location.origin;
+  } catch {
+    return false; // What is of another site cannot be asked.
+  }
+}
 
 /** What a page in a frame tells the page around it; `embed.ts` listens. */
 export type Told =

@@ -5,17 +5,20 @@ import { put } from '../api/client.ts';
 import { useAct } from '../api/useAct.ts';
 import { Outcome } from './Outcome.tsx';
 
-const STOPS: Readonly<Record<Archivable, string>> = {
+type Kept = Archivable | 'sign-up page';
+
+const STOPS: Readonly<Record<Kept, string>> = {
   plan: 'Nobody new can be enrolled.',
   rate: 'Nobody new can be enrolled.',
   variant: 'Nobody new can be enrolled.',
   'rate card': 'Nobody takes it any more.',
   discount: 'Its codes are refused from then on.',
+  'sign-up page': 'Nobody can join on it any more, and its address leads nowhere.',
 };
 
 /** Takes something of the offer out of use, after saying what that does; or puts it back. */
 export function Archive(props: {
-  readonly what: Archivable;
+  readonly what: Kept;
   readonly id: string;
   readonly name: string;
   readonly archived: boolean;

@@ -21,6 +21,7 @@ import { TermsPreview } from '../../parts/TermsPreview.tsx';
 import { Archive } from '../../parts/Archive.tsx';
 import { AgainstOthers } from './plan/AgainstOthers.tsx';
 import { HowSold } from './plan/HowSold.tsx';
+import { PagesOf } from './plan/PagesOf.tsx';
 import { PlanSummary } from './plan/PlanSummary.tsx';
 import { VariantsOf } from './plan/VariantsOf.tsx';
 
@@ -83,6 +84,9 @@ export function PlanPage() {
         <Text color="declined" mb="3">
           It cannot be sold now: {plan.notSold}.
         </Text>
+      )}
+      {plan.archivedOn === null && open.length > 0 && (
+        <PagesOf plan={plan} rates={open.map((one) => one.id)} />
       )}
       <Rates plan={plan} compared={compared} chosen={rate?.id ?? null} onChoose={setChosen} />
       {plan.variants.length > 0 && <VariantsOf plan={plan} />}

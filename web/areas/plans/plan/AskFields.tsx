@@ -9,14 +9,15 @@ interface Props {
   readonly asks: readonly AskDraft[];
   readonly faultAt: (pointer: string) => string | undefined;
   readonly onChange: (asks: readonly AskDraft[]) => void;
+  readonly title?: string;
 }
 
 /** What is asked of everybody who takes the plan. */
-export function AskFields({ asks, faultAt, onChange }: Props) {
+export function AskFields({ asks, faultAt, onChange, title = 'Asked at enrolment' }: Props) {
   const set = (at: number, to: Partial<AskDraft>) =>
     onChange(asks.map((one, i) => (i === at ? { ...one, ...to } : one)));
   return (
-    <Part title="Asked at enrolment">
+    <Part title={title}>
       {asks.map((ask, i) => (
         <Box key={i} role="group" aria-label={`Question ${i + 1}`} mb="4">
           <Flex gap="3" align="flex-start" wrap="wrap">

@@ -1,6 +1,5 @@
-import { Box, Button, Flex, Input, Link as TextLink, Text } from '@chakra-ui/react';
-import { useId, useState } from 'react';
-import { Problem, upload, withQuery } from '../../../api/client.ts';
+import { Box, Button, Flex, Link as TextLink, Text } from '@chakra-ui/react';
+import { TakeFile } from '../../../parts/TakeFile.tsx';
 import { TextField } from '../../../parts/TextField.tsx';
 import { Part } from '../rate/Part.tsx';
 import type { PlanDraft } from './planDraft.ts';
@@ -35,6 +34,19 @@ export function ShownFields({ picture, documents, faultAt, onChange }: Props) {
           </Button>
         )}
       </Flex>
+      <Documents documents={documents} faultAt={faultAt} onChange={(to) => onChange({ documents: to })} />
+    </Part>
+  );
+}
+
+/** Documents that somebody is given to read, each with a name. */
+export function Documents({
+  documents,
+  faultAt,
+  onChange,
+}: Pick<Props, 'documents' | 'faultAt'> & { readonly onChange: (to: Props['documents']) => void }) {
+  return (
+    <>
       {documents.map((document, i) => (
         <Flex key={document.upload} gap="3" mb="2" align="flex-start">
           <Box w="300px">
@@ -44,11 +56,7 @@ export function ShownFields({ picture, documents, faultAt, onChange }: Props) {
               value={document.name}
               error={faultAt(`/documents/${i}/name`)}
               onChange={(event) =>
-                onChange({
-                  documents: documents.map((one, j) =>
-                    j === i ? { ...one, name: event.target.value } : one,
-                  ),
-                })
+                onChange(documents.map((one, j) => (j === i ? { ...one, name: event.target.value } : one)))
               }
             />
           </Box>
@@ -59,7 +67,7 @@ export function ShownFields({ picture, documents, faultAt, onChange }: Props) {
             mt="6"
             size="xs"
             variant="ghost"
-            onClick={() => onChange({ documents: documents.filter((_, j) => j !== i) })}
+            onClick={() => onChange(documents.filter((_, j) => j !== i))}
           >
             Take out
           </Button>
@@ -71,60 +79,12 @@ export function ShownFields({ picture, documents, faultAt, onChange }: Props) {
         accept="application/pdf"
         most={5_000_000}
         onTaken={({ id, address, name }) =>
-          onChange({
-            documents: [
-              ...documents,
-              { upload: id, name: name.replace(/\.pdf$/i, ''), at: `/documents/${address}` },
-            ],
-          })
+          onChange([
+            ...documents,
+            { upload: id, name: name.replace(/\.pdf$/i, ''), at: `/documents/${address}` },
+          ])
         }
       />
-    </Part>
-  );
-}
-
-function TakeFile(props: {
-  readonly label: string;
-  readonly kind: 'picture' | 'document';
-  readonly accept: string;
-  readonly most: number;
-  readonly onTaken: (taken: { id: string; address: string; name: string }) => void;
-}) {
-  const { label, kind, accept, most, onTaken } = props;
-  const id = useId();
-  const [says, setSays] = useState('');
-  const [busy, setBusy] = useState(false);
-  const take = async (file: File | undefined) => {
-    if (!file) return;
-    setSays('');
-    if (file.size > most) return setSays(`At most ${most / 1_000_000} MB.`);
-    setBusy(true);
-    try {
-      const path = withQuery(`/api/uploads/${kind}`, { name: file.name });
-      onTaken({ ...(await upload<{ id: string; address: string }>(path, file)), name: file.name });
-    } catch (error) {
-      setSays(error instanceof Problem ? error.message : 'The file was not taken.');
-    } finally {
-      setBusy(false);
-    }
-  };
-  return (
-    <Box maxW="320px">
-      <label htmlFor={id}>
-        <Text fontWeight="500">{label}</Text>
-      </label>
-      <Input
-        id={id}
-        type="file"
-        size="sm"
-        pt="1"
-        accept={accept}
-        disabled={busy}
-        onChange={(event) => void take(event.target.files?.[0])}
-      />
-      <Text role="alert" color="declined">
-        {says}
-      </Text>
-    </Box>
+    </>
   );
 }
