@@ -237,7 +237,7 @@ export interface OfferedRateView {
   /** So many payments, and it ends; null: it goes on, or is sold once. */
   readonly payments: number | null;
   readonly instalments: boolean;
-  readonly trialDays: string | null;
+  readonly trial: string | null;
   /** One says how many of it. */
   readonly counted: boolean;
   /** What it saves against another one; below zero: it costs more. Minor units. */

@@ -236,7 +236,14 @@ function rateView(
   const recurs = 'lines' in terms;
   const price = recurs ? terms.lines[0]?.price : undefined;
   const options = optionsOf(rate);
-  const best = compared && (bestSaving(compared) ?? dearest(compared));
+  // An amount of one's own is no price to be held against another.
+  const held = compared && {
+    ...compared,
+    against: compared.against.filter(
+      ({ id }) => !isChosen(rate) && !isChosen(among.find((one) => one.id === id)),
+    ),
+  };
+  const best = held && (bestSaving(held) ?? dearest(held));
   const composed = composeTerms(terms, { starts: '2027-01-04' });
   return {
     ...{ id: rate.id, planId: rate.planId, name: rate.name, currency: terms.currency },
@@ -248,7 +255,7 @@ function rateView(
     interval: recurs ? parseDuration(terms.interval) : null,
     payments: recurs ? (terms.ends?.after ?? null) : null,
     instalments: recurs && terms.lines.some((line) => line.price.scheme === 'instalments'),
-    trialDays: 'trial' in composed && composed.trial ? composed.trial.length : null,
+    trial: 'trial' in composed && composed.trial ? composed.trial.length : null,
     counted: price !== undefined && COUNTED.has(price.scheme),
     saves: best
       ? {
@@ -260,6 +267,12 @@ function rateView(
     methodLater: recurs && terms.trial !== undefined && options.withoutMethod !== 'needed',
   };
 }
+
+/** Whether customers say themselves what they pay. */
+const isChosen = (rate: Rate | undefined) =>
+  rate !== undefined &&
+  'lines' in rate.terms &&
+  rate.terms.lines.some(({ price }) => price.scheme === 'chosen');
 
 /** Of what is paid in parts beside the same at once: how much more it is; none where all cost alike. */
 function dearest({ against }: ComparedRate) {

@@ -5,9 +5,18 @@ import { parseDecimal } from '../../core/money/decimal.ts';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import type { OfferedRateView, PublicPage } from '../../server/signUp/messages.ts';
 import { Field, Option, Select, Tick } from './fields.tsx';
-import { amountOf, chosenFor, planOf, quantityOf, variantsOf, waysOf, type Filled } from './filled.ts';
+import {
+  amountOf,
+  chosenFor,
+  isAllowed,
+  planOf,
+  quantityOf,
+  variantsOf,
+  waysOf,
+  type Filled,
+} from './filled.ts';
 import { Html } from './Html.tsx';
-import { sayRate, saySaving } from './sayRate.ts';
+import { sayRate, saySaving, sayTrial } from './sayRate.ts';
 import { useSaying } from './saying.ts';
 
 /** Comes only where something is asked. */
@@ -90,7 +99,7 @@ function RateOption(props: { rate: OfferedRateView; name: string; checked: boole
   const { rate, name, checked, onChoose } = props;
   const saying = useSaying();
   const saving = saySaving(rate, saying);
-  const trial = rate.trialDays === null ? '' : sayTrial(rate, saying);
+  const trial = sayTrial(rate, saying);
   return (
     <Option
       name={name}
@@ -104,13 +113,6 @@ function RateOption(props: { rate: OfferedRateView; name: string; checked: boole
   );
 }
 
-function sayTrial({ trialDays }: OfferedRateView, { words }: ReturnType<typeof useSaying>): string {
-  const [, count = '', unit = 'D'] = /^P(\d+)([DWMY])$/.exec(trialDays ?? '') ?? [];
-  return count === ''
-    ? ''
-    : words.trialFirst(words.length({ count: Number(count), unit: unit as 'D' | 'W' | 'M' | 'Y' }));
-}
-
 /** What a rate leaves to whoever takes it. */
 function Leaves({ page, form, rate }: Props & { readonly rate: OfferedRateView }) {
   const saying = useSaying();
@@ -121,6 +123,7 @@ function Leaves({ page, form, rate }: Props & { readonly rate: OfferedRateView }
   const errors = form.formState.errors;
   const minor = (major: string | null) =>
     major === null ? null : amount(parseDecimal(major, minorDigits(rate.currency)).toString(), rate.currency);
+  const range = rate.chosen ? words.between(minor(rate.chosen.min), minor(rate.chosen.max)) : '';
   return (
     <>
       {variants.length > 0 && (
@@ -148,11 +151,14 @@ function Leaves({ page, form, rate }: Props & { readonly rate: OfferedRateView }
         <Field
           label={words.fields.amount}
           inputMode="decimal"
-          hint={words.between(minor(rate.chosen.min), minor(rate.chosen.max))}
+          hint={range}
           error={errors.amount?.message}
           maxLength={24}
           {...form.register('amount', {
-            validate: (_text, filled) => amountOf(page, filled, rate) !== null || words.badNumber,
+            validate: (_text, filled) => {
+              const typed = amountOf(page, filled, rate);
+              return (typed !== null && isAllowed(typed, rate)) || (typed === null ? words.badNumber : range);
+            },
           })}
         />
       )}

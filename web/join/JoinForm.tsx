@@ -10,6 +10,7 @@ import {
   choiceOf,
   emptyFor,
   fieldAt,
+  isAllowed,
   messageOf,
   planOf,
   quantityOf,
@@ -41,7 +42,7 @@ interface Props {
 export function JoinForm({ page, rehearsal, draft, firstRate, onChanged }: Props) {
   const { words } = useSaying();
   const begins = page.rates.some(({ id }) => id === firstRate) ? firstRate : undefined;
-  const form = useForm<Filled>({ defaultValues: emptyFor(page, begins), mode: 'onTouched' });
+  const form = useForm<Filled>({ defaultValues: emptyFor(page, begins), mode: 'onSubmit' });
   const [joined, setJoined] = useState<{ joined: Joined; email: string } | null>(null);
   const [says, setSays] = useState('');
   const saysAt = useRef<HTMLParagraphElement>(null);
@@ -60,6 +61,7 @@ export function JoinForm({ page, rehearsal, draft, firstRate, onChanged }: Props
 
   const send = async (typed: Filled) => {
     if (draft !== null || quoted.quote === null) return;
+    if (quoted.problem !== null) return tell(quoted.problem, typed);
     setSays('');
     void loadThanks().catch(() => undefined);
     try {
@@ -94,6 +96,8 @@ export function JoinForm({ page, rehearsal, draft, firstRate, onChanged }: Props
         first = false;
       }
       setSays(problem.message);
+      // The field that is to be mended has the focus already.
+      if (!first) return;
     }
     saysAt.current?.focus();
   };
@@ -130,10 +134,7 @@ export function JoinForm({ page, rehearsal, draft, firstRate, onChanged }: Props
         <p ref={saysAt} tabIndex={-1} className={says ? 'error' : ''} role={says ? 'alert' : undefined}>
           {says || (missing > 0 && form.formState.isSubmitted ? words.lookAgain(missing) : '')}
         </p>
-        <button
-          type="submit"
-          disabled={isSubmitting || quoted.busy || quoted.quote === null || quoted.problem !== null}
-        >
+        <button type="submit" disabled={isSubmitting || quoted.busy || quoted.quote === null}>
           {isSubmitting ? words.joining : page.labels.join || words.labels.join}
         </button>
       </aside>
@@ -216,7 +217,8 @@ function CodeField({
 function questionOf(page: PublicPage, filled: Filled): object | null {
   const rate = page.rates.find(({ id }) => id === filled.rateId);
   if (!rate) return null;
-  if (rate.chosen && amountOf(page, filled, rate) === null) return null;
+  const amount = rate.chosen ? amountOf(page, filled, rate) : null;
+  if (rate.chosen && (amount === null || !isAllowed(amount, rate))) return null;
   if (rate.counted && page.quantityMost !== null && quantityOf(page, filled) === null) return null;
   const isGoods = planOf(page, rate)?.isGoods ?? false;
   const place = isGoods && filled.elsewhere ? filled.shipping : filled.customer;

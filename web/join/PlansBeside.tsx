@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import type { OfferedRateView, PublicPage } from '../../server/signUp/messages.ts';
 import { Html } from './Html.tsx';
-import { sayRate, saySaving } from './sayRate.ts';
+import { sayRate, saySaving, sayTrial } from './sayRate.ts';
 import { useSaying } from './saying.ts';
 
 /** The rhythm of a rate, as rates of several plans are held beside each other. */
@@ -40,12 +40,16 @@ export function PlansBeside({ page }: { readonly page: PublicPage }) {
           const rates = page.rates.filter(({ planId }) => planId === plan.id);
           const rate = rates.find((one) => rhythmOf(one) === rhythm) ?? rates[0];
           if (!rate) return null;
-          const saving = saySaving(rate, saying);
+          const more = [saySaving(rate, saying), sayTrial(rate, saying)].filter(Boolean);
           return (
             <article key={plan.id} aria-labelledby={`plan-${plan.id}`}>
               <h2 id={`plan-${plan.id}`}>{plan.name}</h2>
               <p className="price">{sayRate(rate, saying)}</p>
-              {saving && <p className="quiet">{saving}</p>}
+              {more.map((one) => (
+                <p key={one} className="quiet">
+                  {one}
+                </p>
+              ))}
               {plan.picture && <img src={plan.picture} alt="" className="picture" loading="lazy" />}
               <Html text={plan.text} />
               <a

@@ -1,4 +1,5 @@
 import { minorDigits } from '../../core/money/currency.ts';
+import { parseDecimal } from '../../core/money/decimal.ts';
 import { printAmount, readAmount, readWhole } from '../../core/typed/amount.ts';
 import type {
   JoinMessage,
@@ -147,6 +148,17 @@ export function amountOf(
 ): string | null {
   const found = readAmount(amount, locale, { currency, decimals: minorDigits(currency) });
   return found.ok ? found.value : null;
+}
+
+/** Whether an amount of one's own lies within what is allowed. */
+export function isAllowed(amount: string, { chosen, currency }: OfferedRateView): boolean {
+  const digits = minorDigits(currency);
+  const minor = (text: string) => parseDecimal(text, digits);
+  if (!chosen) return true;
+  return (
+    (chosen.min === null || minor(amount) >= minor(chosen.min)) &&
+    (chosen.max === null || minor(amount) <= minor(chosen.max))
+  );
 }
 
 const answersOf = (asks: readonly { readonly label: string }[], given: readonly string[]) =>

@@ -1,4 +1,5 @@
 import type { OfferedRateView } from '../../server/signUp/messages.ts';
+import { parseDuration } from '../../core/dates/duration.ts';
 import type { Saying } from './saying.ts';
 
 /**
@@ -19,4 +20,10 @@ export function saySaving({ saves, currency }: OfferedRateView, { words, amount 
   const isMore = saves.amount.startsWith('-');
   const size = saves.amount.replace('-', '');
   return words.saves(amount(size, currency), saves.than, saves.basis, isMore);
+}
+
+/** The trial that it begins with; empty where there is none. */
+export function sayTrial({ trial }: OfferedRateView, { words }: Saying): string {
+  const length = trial === null ? null : parseDuration(trial);
+  return length === null ? '' : words.trialFirst(words.length(length));
 }
