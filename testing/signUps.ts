@@ -85,4 +85,20 @@ export class SignUps {
     expect(answer.status, JSON.stringify(answer.body)).toBe(201);
     return answer.body as Joined;
   }
+
+  /** The newest subscription of whoever has an address, with what is known of them. */
+  async joinedWith(email: string): Promise<Record<string, unknown>> {
+    const [row] = await this.offering.world.almanac.db.rows<Record<string, unknown>>(
+      `select s.*, c.name, c.organisation, c.country from subscriptions s join customers c on c.id = s.customer_id
+       where c.email = $email order by s.id desc`,
+      { email },
+    );
+    return row ?? {};
+  }
 }
+
+/** How a refusal answered, and beside which field. */
+export const refusedAt = (answer: {
+  readonly status: number;
+  readonly body: { readonly errors?: readonly { readonly pointer: string }[] };
+}) => [answer.status, answer.body.errors?.[0]?.pointer];

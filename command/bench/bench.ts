@@ -20,11 +20,13 @@ export async function bench(what: string, options: BenchOptions): Promise<void> 
       return (await import('./lists.ts')).benchLists(options);
     case 'import':
       return (await import('./imports.ts')).benchImport(options);
+    case 'join':
+      return (await import('./joins.ts')).benchJoins(options);
     case 'web':
       return (await import('./web.ts')).benchWeb(options);
     default:
       throw new PlainFailure(
-        'There are six benchmarks: ./almanac bench core, bench run, bench lists, bench import, bench web and bench faults.',
+        'There are seven benchmarks: ./almanac bench core, bench run, bench lists, bench import, bench join, bench web and bench faults.',
       );
   }
 }

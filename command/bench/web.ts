@@ -7,6 +7,7 @@ import { turnDay } from '../../server/run/turnDay.ts';
 import { buildInterface } from '../build.ts';
 import { startCluster } from '../cluster.ts';
 import { ROOT } from '../settings.ts';
+import { openPage } from './joins.ts';
 import { asStaff } from './asStaff.ts';
 import { Bench } from './BenchedBusiness.ts';
 import type { BenchOptions } from './options.ts';
@@ -15,17 +16,39 @@ const FOLDER = join(ROOT, '.almanac', 'bench');
 const PORT = 26_990;
 /** Kilobytes of JavaScript, gzipped: of the first screen and of lists, and of any other. */
 const [FEW_KB, MOST_KB] = [200, 300];
+/** Of a page on which customers join: they come on telephones. */
+const JOIN_KB = 100;
+const JOINS = ['/join/bench', '/join/bench/plans'];
 const MOST_FILES = 12;
 /** A page on which nothing is asked for so long is there. */
 const QUIET_MS = 700;
 
 /** The routes of the desk; `1` is the first of whatever a route shows. */
 const FIRST = ['/', '/days/2027-01-20', '/days/2027-01-01/to/2027-01-31'];
-const LISTS = ['/subscriptions', '/customers', '/cases', '/letters', '/plans', '/rate-cards', '/discounts'];
+const LISTS = [
+  '/subscriptions',
+  '/customers',
+  '/cases',
+  '/letters',
+  '/plans',
+  '/rate-cards',
+  '/discounts',
+  '/sign-up-pages',
+];
 const OTHERS = [
   ...['/customers/1', '/subscriptions/1', '/enrol', '/plans/1', '/plans/1/edit', '/plans/new', '/plans/file'],
   ...['/plans/1/rates/1', '/plans/1/rates/new', '/plans/1/rates/1/subscribers', '/plans/1/variants/new'],
-  ...['/rate-cards/new', '/me', '/setup', '/no-such-page', '/own/no-such-link', '/rehearsal'],
+  ...[
+    '/rate-cards/new',
+    '/sign-up-pages/new',
+    '/sign-up-pages/1',
+    '/sign-up-pages/1/edit',
+    '/me',
+    '/setup',
+    '/no-such-page',
+    '/own/no-such-link',
+    '/rehearsal',
+  ],
   ...[
     ...['business', 'look', 'invoices', 'customers', 'policies', 'gateways', 'recovery', 'taxes', 'calendar'],
     ...['people', 'mail', 'security', 'keys', 'audit'],
@@ -57,12 +80,14 @@ export async function benchWeb({ json = false }: BenchOptions): Promise<void> {
     try {
       await bench.addSubscriptions(60, true);
       await turnDay(bench.almanac, Bench.dayOf(1));
+      await openPage(bench);
       await bench.startServer();
       const figures: Record<string, number> = {};
       let [worstKb, mostFiles] = [0, 0];
       for (const [routes, most] of [
         [[...FIRST, ...LISTS], FEW_KB],
         [OTHERS, MOST_KB],
+        [JOINS, JOIN_KB],
       ] as const)
         for (const route of routes) {
           const { kb, files, ms } = await load(browser, bench, route);

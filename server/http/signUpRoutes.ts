@@ -42,7 +42,7 @@ export function signUpRoutes(
 ): void {
   const may = EVERYONE_SIGNED_IN;
   addList(routes, almanac, '/api/sign-up-pages', {
-    ...{ may, name: 'sign-up pages', columns: SIGN_UP_COLUMNS },
+    ...{ may, name: 'sign-up-pages', columns: SIGN_UP_COLUMNS },
     list: (query) => listSignUpPages(almanac, query),
   });
   routes.add('get', '/api/sign-up-pages/:id', {

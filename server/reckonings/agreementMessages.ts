@@ -6,6 +6,15 @@ export interface AgreementView {
   readonly on: string;
   readonly by: string;
   readonly termsVersion: number | null;
+  /** The sign-up page that it was agreed to on, with its version, and from which address; null: on none. */
+  readonly page: {
+    readonly id: string;
+    readonly title: string;
+    readonly version: number;
+    readonly from: string;
+  } | null;
+  /** Every policy that was agreed to there. */
+  readonly policies: readonly { readonly kind: string; readonly version: number }[];
   readonly noTaxBecause: string;
   /** The customer is asked to agree to the terms of service on their own page. */
   readonly asksTerms: boolean;

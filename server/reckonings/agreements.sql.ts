@@ -70,9 +70,14 @@ export async function insertAgreements(
 export function agreementOf({ db }: Almanac, subscriptionId: string): Promise<AgreementView | null> {
   return db.row<AgreementView>(
     `select a.channel, a.agreed_on as "on", a.agreed_by as "by", p.version as "termsVersion",
+       case when s.id is not null then json_build_object('id', s.id::text, 'version', a.page_version, 'from', a.address, 'title',
+         coalesce(s.value -> 'texts' -> (s.value ->> 'language') ->> 'title', s.key)) end as page,
+       (select coalesce(json_agg(json_build_object('kind', o.kind, 'version', o.version) order by o.kind), '[]')
+        from agreed_policies g join policies o on o.id = g.policy_id where g.subscription_id = a.subscription_id) as policies,
        a.no_tax_because as "noTaxBecause", k.says, coalesce(k.dues, '[]') as dues, a.asks_terms as "asksTerms",
        case when q.id is not null then json_build_object('on', a.terms_agreed_on, 'version', q.version, 'from', a.terms_address) end as "termsAgreed"
      from agreements a left join policies p on p.id = a.policy_id left join policies q on q.id = a.terms_policy_id left join reckonings k on k.id = a.reckoning_id
+       left join sign_up_pages s on s.id = a.page_id
      where a.subscription_id = $subscriptionId`,
     { subscriptionId },
   );

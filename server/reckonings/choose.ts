@@ -55,10 +55,12 @@ export async function choose(
     /** Of somebody new; empty: none. */
     readonly group: string;
     readonly on: string;
+    /** It is only asked what it would come to: what the plan asks has not been answered yet. */
+    readonly asking?: boolean;
   },
   within: Transaction,
 ): Promise<Chosen> {
-  const { plan, rate, customerId, group, on } = of;
+  const { plan, rate, customerId, group, on, asking = false } = of;
   const variant = await variantOf(almanac, { plan, rate }, wanted.variantId ?? null, within);
   const use = { rateId: rate.id, variantId: variant?.id ?? null, customerId, group, on };
   const { codes, cards } = await codesOf(almanac, wanted.codes, rate, use, within);
@@ -105,7 +107,7 @@ export async function choose(
     variantId: variant?.id ?? null,
     rateCardId: card?.id ?? null,
     extras: [...extras.taken, ...ownExtras(own, rate.terms.currency), ...kept],
-    answers: [...answersOf(plan, wanted.answers), ...beside.answers],
+    answers: [...(asking ? [] : answersOf(plan, wanted.answers)), ...beside.answers],
     codes,
     sources: beside.sources,
     withGoods: beside.withGoods,

@@ -48,8 +48,8 @@ export async function reckon(
     readonly on: string;
     /** Where goods go to where nothing is said, of somebody who is not written down yet. */
     readonly usual?: Place | null;
-    /** Where goods go to is not known yet: it is not asked. */
-    readonly anywhere?: boolean;
+    /** It is only asked what it would come to: where goods go, and what the plan asks, is not known yet. */
+    readonly asking?: boolean;
   },
   within: Transaction,
 ): Promise<Reckoning> {
@@ -68,7 +68,7 @@ export async function reckon(
   const chosen = await choose(almanac, choice, { ...of, plan, rate }, within);
   const usual = of.usual ?? (await usualPlace(of.customerId, within));
   const served = await settingsOf(almanac, 'customers', within);
-  const isGoods = of.anywhere !== true && (plan.kind === 'goods' || chosen.withGoods === true);
+  const isGoods = of.asking !== true && (plan.kind === 'goods' || chosen.withGoods === true);
   const place = requirePlace(isGoods, { given: choice.place, usual }, served);
   const { noTaxBecause = '', note = '' } = choice.own;
   return { ...chosen, plan, rate, rateVersion: rate.version, noTaxBecause, note, place, pricedOn: on };

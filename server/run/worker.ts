@@ -6,6 +6,7 @@ import { followLaw } from '../forecast/lawChanges.ts';
 import { testConnections } from '../gateways/health.ts';
 import { forgetOldWebhooks } from '../gateways/webhook.ts';
 import { forgetOldLimits } from '../http/limits.ts';
+import { forgetOldVisits } from '../signUp/visits.ts';
 import { MailRoute } from '../notices/mailRoute.ts';
 import { Mailing } from '../notices/mailing.ts';
 import { checkLinkedPolicies } from '../policies/policies.ts';
@@ -48,6 +49,7 @@ export async function startWorker(almanac: Almanac): Promise<Runner> {
   const tasks: TaskList = {
     sweep: async () => {
       await forgetOldLimits(almanac.db);
+      await forgetOldVisits(almanac);
       await forgetOldWebhooks(almanac);
       await testConnections(almanac);
       await checkLinkedPolicies(almanac);

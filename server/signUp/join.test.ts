@@ -249,6 +249,9 @@ test('what a page does not leave to customers is refused, each beside its field'
   const message = await signUps.filledIn(off.key);
   await offering.done('put', `/api/sign-up-pages/${off.id}/on`, { on: false });
   expect((await signUps.send(off.key, message)).status).toBe(410);
+  expect(await signUps.open(off.key)).toMatchObject({ closed: 'off', text: '', plans: [], rates: [] });
+  const quoted = await offering.stranger('post', `/api/join/${off.key}/quote`, { choice: message.choice });
+  expect(quoted.status).toBe(410);
   expect(
     (await offering.stranger('post', `/api/join/${off.key}/joining?rehearsal=yes`, message)).status,
   ).toBe(410);

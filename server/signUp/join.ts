@@ -4,6 +4,7 @@ import type { z } from 'zod';
 import type { FirstDue } from '../../core/listing/firstDues.ts';
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
 import type { Almanac } from '../almanac.ts';
+import { recordDone } from '../audit/audit.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { agreedText } from '../customers/agreed.ts';
@@ -13,7 +14,6 @@ import { RefusedCommand } from '../http/problem.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
 import { sayCard } from '../notices/occasions.ts';
 import { faultOfAnswer, type Ask } from '../plans/choiceMessages.ts';
-import { optionsOf } from '../plans/plans.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { takeUp } from '../reckonings/enrolCustomer.ts';
 import { cardGivenFor, type Acceptance } from '../reckonings/paying.ts';
@@ -66,7 +66,10 @@ export async function join(almanac: Almanac, key: string, wanted: Wanted, from: 
     return presentJoined(almanac, value, { subscriptionId, on, language: wanted.language });
   };
   const earlier = await joinedBefore(almanac, page.id, wanted.visit);
-  if (earlier !== null) return told(earlier);
+  if (earlier !== null) {
+    await recordDone(almanac, { did: 'sent once more what had joined already', subject: value.key });
+    return told(earlier);
+  }
   await requireStillOpen(almanac, page, value, { on, rehearsal: from.rehearsal });
   requireAccepted(value, wanted);
   await requireAgreed(almanac, value, wanted.agreed, on);
@@ -232,11 +235,12 @@ async function writeDown(
   const questions = answersTo(value.questions, wanted.questions);
   const setup = await settingsOf(almanac, 'customers', within);
   const { name: business } = await Business.findOne({ transaction: within, rejectOnEmpty: true });
+  const staffNote = await noteOfNamesake(almanac, wanted.customer.email, within);
   const { id } = await takeUp(
     almanac,
     {
       reckoning: { ...reckoning, answers: [...reckoning.answers, ...questions] },
-      ...{ reckoningId: null, wanted: acceptance, card, on, channel: 'customer' },
+      ...{ reckoningId: null, wanted: { ...acceptance, staffNote }, card, on, channel: 'customer' },
       bySelf: {
         page: { id: page.id, version: page.version },
         policyIds: wanted.agreed,
@@ -249,6 +253,18 @@ async function writeDown(
   await noteJoined(almanac, { visit: wanted.visit, subscriptionId: id }, within);
   if (value.places !== null) await takePlace(almanac, page.id, within);
   return id;
+}
+
+/** What staff are to know where a customer has the same address already: whether they are one, only a person can say. */
+async function noteOfNamesake({ db }: Almanac, email: string, within: Transaction): Promise<string> {
+  const known = await db.row<{ name: string }>(
+    'select name from customers where lower(email) = lower($email) and erased_on is null order by id limit 1',
+    { email: email.trim() },
+    within,
+  );
+  return known
+    ? `${known.name} has the same e-mail address. If this is the same person, put the two together on the customer’s page.`
+    : '';
 }
 
 /** Takes a place of a page, as the last of what is done: whoever takes another meanwhile waits. */
@@ -310,7 +326,3 @@ async function rehearsed(
   const state = outcome.kind === 'settled' ? 'collected' : 'under way';
   return { ...base, charged: { amount: now.toString(), method: sayCard(card), outcome: state } };
 }
-
-/** Which ways of payment a rate takes on a page. */
-export const waysOf = (value: SignUpPageValue, rate: Reckoning['rate']) =>
-  optionsOf(rate).methods.filter((way) => value.methods.includes(way));

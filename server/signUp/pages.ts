@@ -8,6 +8,7 @@ import { readPage, type ListQuery, type Page } from '../http/list.ts';
 import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
 import { outsideOfLoop } from '../parsing/outsideOfLoop.ts';
 import { keyOf } from '../plans/keys.ts';
+import { optionsOf } from '../plans/plans.ts';
 import { requireShown } from '../plans/references.ts';
 import { differenceOf } from '../settings/settings.ts';
 import { triedOn } from './cardTries.ts';
@@ -15,7 +16,7 @@ import { closedOn, sayClosed } from './closed.ts';
 import type { PageTexts, SignUpPageForStaff, SignUpPageRow, SignUpPageValue } from './messages.ts';
 import { joinedOn, NUMBERED_DAYS, numbersOf, pageList, type ListedPage } from './pages.sql.ts';
 import { SignUpPage } from './SignUpPage.ts';
-import { saleOf } from './sale.ts';
+import { saleOf, type SoldPlan } from './sale.ts';
 
 const sinceOf = (today: string) => formatDay(toDay(today) - NUMBERED_DAYS);
 
@@ -60,7 +61,7 @@ export async function readSignUpPage(almanac: Almanac, id: string): Promise<Sign
     documentsAt: value.documents.map(({ upload }) => addressOf(upload, 'documents')),
     numbers: await numbersOf(almanac, page.id, sinceOf(today)),
     address: `${almanac.config.ALMANAC_URL}/join/${page.key}`,
-    faults,
+    faults: [...faults, ...withoutWay(value, plans)],
     tried: await triedOn(almanac, page.id),
   };
 }
@@ -139,6 +140,15 @@ export async function archiveSignUpPage(almanac: Almanac, id: string, archived: 
   });
 }
 
+/** The rates of a page that are paid in no way that the page takes. */
+function withoutWay({ methods }: SignUpPageValue, plans: readonly SoldPlan[]): string[] {
+  return plans.flatMap(({ plan, rates }) =>
+    rates
+      .filter((rate) => !optionsOf(rate).methods.some((way) => methods.includes(way)))
+      .map(({ name }) => `${plan.name}, ${name} is paid in none of the ways that this page takes.`),
+  );
+}
+
 async function lockedPage(id: string, within: Transaction): Promise<SignUpPage> {
   const page = await SignUpPage.findByPk(id, { transaction: within, lock: within.LOCK.UPDATE });
   if (!page) throw new RefusedCommand(404, 'There is no such sign-up page.');
@@ -200,7 +210,8 @@ async function madeGood(
   return { ...value, texts: await safeTexts(value.texts) };
 }
 
-async function safeTexts(texts: SignUpPageValue['texts']): Promise<SignUpPageValue['texts']> {
+/** The texts of a page, in every language, with nothing in them that could do harm. */
+export async function safeTexts(texts: SignUpPageValue['texts']): Promise<SignUpPageValue['texts']> {
   const safe: Record<string, PageTexts> = {};
   for (const [language, one] of Object.entries(texts)) {
     if (!one) continue;

@@ -32,7 +32,7 @@ import type {
   PublicPage,
   SignUpPageValue,
 } from './messages.ts';
-import { valueOf } from './pages.ts';
+import { safeTexts, valueOf } from './pages.ts';
 import { joinedOn } from './pages.sql.ts';
 import { saleOf, type SoldPlan } from './sale.ts';
 import { SignUpPage } from './SignUpPage.ts';
@@ -60,12 +60,23 @@ export async function pageAt(key: string, rehearsal: boolean): Promise<SignUpPag
 export async function readPublicPage(almanac: Almanac, key: string, looks: Looks): Promise<PublicPage> {
   const page = await pageAt(key, looks.rehearsal);
   const joined = await joinedOn(almanac, page.id);
-  return present(almanac, { value: valueOf(page), version: page.version, isOn: page.isOn, joined }, looks);
+  const shown = await present(
+    almanac,
+    { value: valueOf(page), version: page.version, isOn: page.isOn, joined },
+    looks,
+  );
+  // What is not offered yet, or not any more, is nobody's affair.
+  return shown.closed === 'off' ? { ...shown, text: '', pictures: [], plans: [], rates: [] } : shown;
 }
 
 /** The same of a page that is still being written. */
-export function previewPage(almanac: Almanac, value: SignUpPageValue, language: string): Promise<PublicPage> {
-  return present(almanac, { value, version: 1, isOn: true, joined: 0 }, { language, rehearsal: true });
+export async function previewPage(
+  almanac: Almanac,
+  value: SignUpPageValue,
+  language: string,
+): Promise<PublicPage> {
+  const safe = { ...value, texts: await safeTexts(value.texts) };
+  return present(almanac, { value: safe, version: 1, isOn: true, joined: 0 }, { language, rehearsal: true });
 }
 
 async function present(

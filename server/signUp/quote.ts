@@ -40,7 +40,10 @@ export async function quote(
   asked: z.output<typeof quoteSchema>,
   rehearsal: boolean,
 ): Promise<Quote> {
-  return quoteOf(almanac, valueOf(await pageAt(key, rehearsal)), asked);
+  const page = await pageAt(key, rehearsal);
+  // What is not offered yet has no price for strangers.
+  if (!page.isOn && !rehearsal) requireOpen('off');
+  return quoteOf(almanac, valueOf(page), asked);
 }
 
 /** The same on a page that may still be being written. */
@@ -100,7 +103,7 @@ export function reckonHere(
     reckon(
       almanac,
       chosenHere(page, choice, today),
-      { customerId: null, group: '', on: today, usual: usual ?? null, anywhere: usual === undefined },
+      { customerId: null, group: '', on: today, usual: usual ?? null, asking: usual === undefined },
       within,
     ),
   );

@@ -14,7 +14,7 @@ interface StartRate {
 
 const KINDS: Readonly<Record<PageStart, PlanKind>> = {
   membership: 'membership',
-  course: 'service',
+  course: 'course',
   box: 'goods',
   gift: 'donation',
   fee: 'service',

@@ -44,6 +44,16 @@ export async function joiningVisit(
   return found?.subscriptionId ?? null;
 }
 
+/** Visits that came to nothing are counted for so long. */
+const KEPT = '400 days';
+
+/** Forgets visits of long ago that joined nobody. */
+export async function forgetOldVisits({ db }: Pick<Almanac, 'db'>): Promise<void> {
+  await db.rows(
+    `delete from sign_up_visits where subscription_id is null and seen_on < (select business_date from business) - interval '${KEPT}'`,
+  );
+}
+
 /** A visit has joined. */
 export async function noteJoined(
   { db }: Almanac,

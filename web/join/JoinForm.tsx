@@ -17,7 +17,7 @@ import {
   type Filled,
 } from './filled.ts';
 import { Html } from './Html.tsx';
-import { Pay } from './Pay.tsx';
+import { isTaken, Pay } from './Pay.tsx';
 import { useSaying } from './saying.ts';
 import { Summary } from './Summary.tsx';
 import { useQuote } from './useQuote.ts';
@@ -60,8 +60,8 @@ export function JoinForm({ page, rehearsal, draft, firstRate, onChanged }: Props
     );
 
   const send = async (typed: Filled) => {
-    if (draft !== null || quoted.quote === null) return;
     if (quoted.problem !== null) return tell(quoted.problem, typed);
+    if (quoted.quote === null) return;
     setSays('');
     void loadThanks().catch(() => undefined);
     try {
@@ -90,6 +90,8 @@ export function JoinForm({ page, rehearsal, draft, firstRate, onChanged }: Props
     } else {
       let first = true;
       for (const { pointer, detail } of problem.faults) {
+        // Some browsers fill what nobody sees: it is emptied, and joining again is enough.
+        if (pointer === '/website') form.setValue('website', '');
         const name = fieldAt(page, typed, pointer);
         if (name === null) continue;
         form.setError(name as FieldPath<Filled>, { message: detail }, { shouldFocus: first });
@@ -134,7 +136,10 @@ export function JoinForm({ page, rehearsal, draft, firstRate, onChanged }: Props
         <p ref={saysAt} tabIndex={-1} className={says ? 'error' : ''} role={says ? 'alert' : undefined}>
           {says || (missing > 0 && form.formState.isSubmitted ? words.lookAgain(missing) : '')}
         </p>
-        <button type="submit" disabled={isSubmitting || quoted.busy || quoted.quote === null}>
+        <button
+          type="submit"
+          disabled={draft !== null || isSubmitting || quoted.busy || !isTaken(filled.pays, quoted.quote)}
+        >
           {isSubmitting ? words.joining : page.labels.join || words.labels.join}
         </button>
       </aside>

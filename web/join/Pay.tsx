@@ -22,6 +22,7 @@ export function Pay({ page, form, quote }: Props) {
   return (
     <section aria-labelledby="pay">
       <h2 id="pay">{page.labels.pay || words.labels.pay}</h2>
+      {ways.length === 0 && <p className="error">{words.closed.nothing}</p>}
       {ways.length > 1 && (
         <Controller
           control={form.control}
@@ -47,7 +48,7 @@ export function Pay({ page, form, quote }: Props) {
           {errors.pays.message}
         </p>
       )}
-      {pays === 'card' && <Card page={page} form={form} quote={quote} />}
+      {pays === 'card' && ways.includes('card') && <Card page={page} form={form} quote={quote} />}
       {pays === 'bank debit' && (
         <>
           <Field
@@ -92,7 +93,7 @@ export function Pay({ page, form, quote }: Props) {
 }
 
 /** Whether something is connected that takes this. */
-function isTaken(way: Pays, quote: Quote | null): boolean {
+export function isTaken(way: Pays, quote: Quote | null): boolean {
   if (quote === null) return true;
   if (way === 'card') return quote.takesCards && quote.gateway !== null;
   return way !== 'bank debit' || quote.bank !== null;

@@ -1,4 +1,5 @@
-import { Box, Text } from '@chakra-ui/react';
+import { Box, Link as TextLink, Text } from '@chakra-ui/react';
+import { Link } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate } from '../../../core/words/date.ts';
 import type { AgreementView } from '../../../server/reckonings/agreementMessages.ts';
@@ -22,6 +23,19 @@ export function Agreement({ of, currency }: { readonly of: AgreementView; readon
             {of.termsAgreed
               ? `They agreed to the terms of service, version ${of.termsAgreed.version}, on their own page on ${sayDate(of.termsAgreed.on)}${of.termsAgreed.from === '' ? '' : `, from ${of.termsAgreed.from}`}.`
               : 'They are asked to agree to the terms of service on their own page, and have not yet.'}
+          </Text>
+        )}
+        {of.page && (
+          <Text>
+            By themselves, on the sign-up page{' '}
+            <TextLink asChild color="kelp.fg">
+              <Link to={`/sign-up-pages/${of.page.id}`}>{of.page.title}</Link>
+            </TextLink>
+            , version {of.page.version}
+            {of.page.from !== '' && `, from ${of.page.from}`}
+            {of.policies.length > 0 &&
+              `; they agreed to ${of.policies.map(({ kind, version }) => `${kind}, version ${version}`).join(', and to ')}`}
+            .
           </Text>
         )}
         {of.noTaxBecause !== '' && <Text>No tax is charged: {of.noTaxBecause}</Text>}
