@@ -11,7 +11,7 @@ import { environmentOfProduction, ROOT } from './settings.ts';
 
 /** `almanac serve`: answers until it is told to stop. */
 export async function serveCommand(): Promise<void> {
-  const almanac = await openAlmanac(environmentOfProduction, { connections: 20 });
+  const almanac = await openAlmanac(environmentOfProduction, { connections: 20, prepares: true });
   const { config } = almanac;
   const business = await Business.findOne().catch(noBusinessYet);
   if (!business) throw new PlainFailure(NO_BUSINESS);

@@ -1,5 +1,6 @@
 import type { Transaction } from 'sequelize';
 import type { Database } from '../db/database.ts';
+import { readAnew } from '../db/readOnce.ts';
 
 /** The subscriptions that transactions under way have altered, of which everything stored ahead is to be foreseen anew. */
 const altered = new WeakMap<Transaction, Set<string>>();
@@ -24,4 +25,5 @@ export function takeAltered(within: Transaction): string[] {
  */
 export async function noteLawChanged({ db }: { readonly db: Database }, within: Transaction): Promise<void> {
   await db.rows('update law_changes set reached = 0', {}, within);
+  readAnew(within);
 }

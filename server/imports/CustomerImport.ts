@@ -8,6 +8,7 @@ import { askerNow } from '../audit/asker.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import type { KnownCard } from './customers.sql.ts';
 import { groupNamed } from '../customers/groups.ts';
+import { readAnew } from '../db/readOnce.ts';
 import { noteLawChanged } from '../forecast/altered.ts';
 import { likeItself } from '../http/list.ts';
 import { Plan } from '../plans/Plan.ts';
@@ -97,6 +98,8 @@ export class CustomerImport {
 
   /** Where a tax or a holiday was changed meanwhile, all are foreseen anew by workers: these were by what it was before. */
   async end(): Promise<void> {
+    // As it stands now, not as it was when this began.
+    readAnew(this.within);
     const now = await readLaw(this.almanac, this.within);
     if (JSON.stringify(now) !== JSON.stringify(this.lawData)) await noteLawChanged(this.almanac, this.within);
   }

@@ -6,6 +6,7 @@ import { followLaw } from '../forecast/lawChanges.ts';
 import { testConnections } from '../gateways/health.ts';
 import { forgetOldWebhooks } from '../gateways/webhook.ts';
 import { forgetOldLimits } from '../http/limits.ts';
+import { forgetOldTries } from '../signUp/cardTries.ts';
 import { forgetOldVisits } from '../signUp/visits.ts';
 import { MailRoute } from '../notices/mailRoute.ts';
 import { Mailing } from '../notices/mailing.ts';
@@ -50,6 +51,7 @@ export async function startWorker(almanac: Almanac): Promise<Runner> {
     sweep: async () => {
       await forgetOldLimits(almanac.db);
       await forgetOldVisits(almanac);
+      await forgetOldTries(almanac);
       await forgetOldWebhooks(almanac);
       await testConnections(almanac);
       await checkLinkedPolicies(almanac);

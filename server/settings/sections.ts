@@ -5,6 +5,7 @@ import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { noteLawChanged } from '../forecast/altered.ts';
 import { statementFaults } from '../gateways/abilities.ts';
+import { readOnce } from '../db/readOnce.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { USUAL_IDLE_MINUTES } from '../http/session.ts';
 import { Ladder } from '../recovery/Ladder.ts';
@@ -29,7 +30,9 @@ export interface SectionKeeper<Name extends SectionName> {
 }
 
 const businessRow = (within?: Transaction) =>
-  Business.findOne({ rejectOnEmpty: true, ...(within ? { transaction: within } : {}) });
+  readOnce(within, 'the business', () =>
+    Business.findOne({ rejectOnEmpty: true, ...(within ? { transaction: within } : {}) }),
+  );
 
 const business: SectionKeeper<'business'> = {
   async read(_almanac, stored, within) {

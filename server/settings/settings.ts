@@ -2,6 +2,7 @@ import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
+import { readAnew, readOnce } from '../db/readOnce.ts';
 import { ConflictingEdit } from '../http/problem.ts';
 import type { SectionName, SectionValue, SectionView } from './messages.ts';
 import { KEEPERS, type SectionKeeper } from './sections.ts';
@@ -35,7 +36,7 @@ export async function settingsOf<Name extends SectionName>(
   name: Name,
   within?: Transaction,
 ): Promise<SectionValue<Name>> {
-  return (await readSection(almanac, name, within)).value;
+  return readOnce(within, `setting ${name}`, async () => (await readSection(almanac, name, within)).value);
 }
 
 /**
@@ -64,6 +65,7 @@ export async function changeSection<Name extends SectionName>(
       { name, value: JSON.stringify(stored), who: askerNow().who },
       within,
     );
+    readAnew(within);
     const after = await settingsOf(almanac, name, within);
     await recordDone(
       almanac,

@@ -72,7 +72,6 @@ async function begin(almanac: Almanac, of: CardTry): Promise<string> {
     const wait = here < free ? 0 : Math.min(LONGEST_WAIT_S, FIRST_WAIT_S * 2 ** (here - free));
     const left = Math.ceil(wait - (ago ?? wait));
     if (left > 0) return { id: null, left, here };
-    await almanac.db.rows(`delete from card_tries where at < now() - interval '${KEPT}'`, {}, within);
     const noted = await almanac.db.row<{ id: string }>(
       'insert into card_tries (page_id, address) values ($pageId, $address) returning id::text',
       bound,
@@ -102,6 +101,11 @@ async function tellOf(almanac: Almanac, { page, address }: CardTry, declined: nu
       within,
     );
   });
+}
+
+/** Forgets tries of long ago. */
+export async function forgetOldTries({ db }: Pick<Almanac, 'db'>): Promise<void> {
+  await db.rows(`delete from card_tries where at < now() - interval '${KEPT}'`);
 }
 
 /** The addresses from which cards were tried and declined on a page in the last days, the busiest first. */

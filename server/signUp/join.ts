@@ -8,6 +8,7 @@ import { recordDone } from '../audit/audit.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { agreedText } from '../customers/agreed.ts';
+import { linkForLetter } from '../customers/link.ts';
 import { DeclinedCard, findMethod, type FoundMethod } from '../customers/findMethod.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { RefusedCommand } from '../http/problem.ts';
@@ -23,7 +24,7 @@ import { acceptanceSchema } from '../subscriptions/messages.ts';
 import { shipsTo } from '../customers/places.ts';
 import { tryCard, type CardTry } from './cardTries.ts';
 import { closedOn } from './closed.ts';
-import { collectFirst, presentJoined } from './joined.ts';
+import { chargedOf, collectFirst, presentJoined, standingOf, trialEndOf, type ToldOf } from './joined.ts';
 import type { Joined, joinSchema, SignUpPageValue } from './messages.ts';
 import { valueOf } from './pages.ts';
 import { joinedOn } from './pages.sql.ts';
@@ -60,16 +61,19 @@ export async function join(almanac: Almanac, key: string, wanted: Wanted, from: 
   const page = await pageAt(key, from.rehearsal);
   const value = valueOf(page);
   const on = await businessDateOf(almanac);
+  const { language } = wanted;
   // Whoever has joined is told so, and what was not collected yet is: also where an answer was lost on its way.
-  const told = async (subscriptionId: string): Promise<Joined> => {
-    await collectFirst(almanac, { subscriptionId, on, from: cardTryOf(page, value, from.address) });
-    return presentJoined(almanac, value, { subscriptionId, on, language: wanted.language });
+  const told = async (id: string, stands: Awaited<ReturnType<typeof standingOf>>): Promise<Joined> => {
+    await collectFirst(almanac, { subscriptionId: id, on, from: cardTryOf(page, value, from.address) });
+    const charged = await chargedOf(almanac, id, on);
+    return presentJoined(almanac, value, { ...stands, on, language, charged });
+  };
+  const toldAgain = async (id: string): Promise<Joined> => {
+    await recordDone(almanac, { did: 'sent once more what had joined already', subject: value.key });
+    return told(id, await standingOf(almanac, id, on));
   };
   const earlier = await joinedBefore(almanac, page.id, wanted.visit);
-  if (earlier !== null) {
-    await recordDone(almanac, { did: 'sent once more what had joined already', subject: value.key });
-    return told(earlier);
-  }
+  if (earlier !== null) return toldAgain(earlier);
   await requireStillOpen(almanac, page, value, { on, rehearsal: from.rehearsal });
   requireAccepted(value, wanted);
   await requireAgreed(almanac, value, wanted.agreed, on);
@@ -82,18 +86,20 @@ export async function join(almanac: Almanac, key: string, wanted: Wanted, from: 
     from.address,
   );
 
+  const { currency } = reckoning.terms;
+  const stands = { currency, dues, trialEnds: trialEndOf(reckoning.terms) };
   try {
-    const subscriptionId = await almanac.db.transaction(async (within) => {
-      const before = await joiningVisit(almanac, { pageId: page.id, visit: wanted.visit, on }, within);
-      if (before !== null) return before;
-      const id = await writeDown(almanac, { page, value, wanted, acceptance, card, on }, within);
+    const { before, id, linkId } = await almanac.db.transaction(async (within) => {
+      const joinedAs = await joiningVisit(almanac, { pageId: page.id, visit: wanted.visit, on }, within);
+      if (joinedAs !== null) return { before: joinedAs, id: '', linkId: '' };
+      const made = await writeDown(almanac, { page, value, wanted, acceptance, reckoning, card, on }, within);
       if (from.rehearsal) throw new Rehearsed();
-      return id;
+      return { before: null, ...made };
     });
-    return told(subscriptionId);
+    return before === null ? await told(id, { ...stands, linkId }) : await toldAgain(before);
   } catch (error) {
     if (!(error instanceof Rehearsed)) throw error;
-    return rehearsed(almanac, value, { wanted, reckoning, dues, card, on });
+    return rehearsed(almanac, value, { ...stands, on, language, linkId: null, charged: null }, card);
   }
 }
 
@@ -224,19 +230,18 @@ async function writeDown(
     readonly value: SignUpPageValue;
     readonly wanted: Wanted;
     readonly acceptance: Acceptance;
+    readonly reckoning: Reckoning;
     readonly card: FoundMethod | null;
     readonly on: string;
   },
   within: Transaction,
-): Promise<string> {
-  const { page, value, wanted, acceptance, card, on } = of;
-  const choice = { choice: wanted.choice, today: on, who: taxedAs(wanted), usual: placeOf(wanted) };
-  const reckoning = await reckonHere(almanac, value, choice, within);
+): Promise<{ id: string; linkId: string }> {
+  const { page, value, wanted, acceptance, reckoning, card, on } = of;
   const questions = answersTo(value.questions, wanted.questions);
   const setup = await settingsOf(almanac, 'customers', within);
   const { name: business } = await Business.findOne({ transaction: within, rejectOnEmpty: true });
   const staffNote = await noteOfNamesake(almanac, wanted.customer.email, within);
-  const { id } = await takeUp(
+  const { id, customerId } = await takeUp(
     almanac,
     {
       reckoning: { ...reckoning, answers: [...reckoning.answers, ...questions] },
@@ -252,7 +257,8 @@ async function writeDown(
   );
   await noteJoined(almanac, { visit: wanted.visit, subscriptionId: id }, within);
   if (value.places !== null) await takePlace(almanac, page.id, within);
-  return id;
+  const { id: linkId } = await linkForLetter({ id, customerId }, on, within);
+  return { id, linkId };
 }
 
 /** What staff are to know where a customer has the same address already: whether they are one, only a person can say. */
@@ -292,29 +298,20 @@ function answersTo(asks: readonly Ask[], given: Readonly<Record<string, string>>
 async function rehearsed(
   almanac: Almanac,
   value: SignUpPageValue,
-  of: {
-    readonly wanted: Wanted;
-    readonly reckoning: Reckoning;
-    readonly dues: readonly FirstDue[];
-    readonly card: FoundMethod | null;
-    readonly on: string;
-  },
+  of: ToldOf,
+  card: FoundMethod | null,
 ): Promise<Joined> {
-  const { wanted, reckoning, dues, card, on } = of;
+  const { dues, on, currency } = of;
   const now = dueBy(dues, on);
-  const base = await presentJoined(almanac, value, {
-    ...{ subscriptionId: null, on, language: wanted.language, reckoning, dues },
-  });
-  if (now === 0n || card === null)
-    return {
-      ...base,
-      charged: now === 0n ? null : { amount: now.toString(), method: '', outcome: 'by hand' },
-    };
+  const amount = now.toString();
+  if (now === 0n) return presentJoined(almanac, value, of);
+  if (card === null)
+    return presentJoined(almanac, value, { ...of, charged: { amount, method: '', outcome: 'by hand' } });
   const account = await GatewayAccount.findByPk(card.accountId, { rejectOnEmpty: true });
   const { statementText } = await Business.findOne({ rejectOnEmpty: true });
   const outcome = await almanac.gateways.of(account).charge({
     idempotencyKey: `rehearsal:${randomUUID()}`,
-    ...{ token: card.token, amount: now, currency: reckoning.terms.currency, statementText },
+    ...{ token: card.token, amount: now, currency, statementText },
     ...{ reference: 'rehearsal', channel: 'customer', businessDate: on, rehearsal: true },
   });
   if (outcome.kind === 'settled' && outcome.charge.state === 'declined')
@@ -324,5 +321,8 @@ async function rehearsed(
       '/cardToken',
     );
   const state = outcome.kind === 'settled' ? 'collected' : 'under way';
-  return { ...base, charged: { amount: now.toString(), method: sayCard(card), outcome: state } };
+  return presentJoined(almanac, value, {
+    ...of,
+    charged: { amount, method: sayCard(card), outcome: state },
+  });
 }

@@ -2,21 +2,22 @@ import { outlineOf } from '../../core/listing/outline.ts';
 import { formatDay } from '../../core/dates/day.ts';
 import { firstDues, type FirstDue } from '../../core/listing/firstDues.ts';
 import { compileTerms } from '../../core/terms/compile.ts';
+import type { Terms } from '../../core/terms/schema.ts';
 import type { PageLanguage } from '../../core/words/signUp/languages.ts';
 import type { Almanac } from '../almanac.ts';
 import { linkForLetter, linkToken } from '../customers/link.ts';
-import { chargeInvoices } from '../payments/chargeInvoices.ts';
 import { collectInvoice } from '../payments/collect.ts';
-import type { Reckoning } from '../reckonings/reckon.ts';
-import { invoiceDue } from '../subscriptions/invoiceDue.ts';
 import { loadLaw, lawFactsOf } from '../subscriptions/law.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { noteDeclined, type CardTry } from './cardTries.ts';
+import { collectTogether } from './collectTogether.ts';
 import type { Joined, SignUpPageValue } from './messages.ts';
 import { documentsAt } from './publicPage.ts';
 
 /** Charges of the future that whoever has joined is told of. */
 const TOLD = 3;
+/** So many charges are looked at. */
+const SHOWN = 12;
 
 /**
  * Invoices and collects what is due of a subscription that has just begun, in the very way and under the very keys that the run
@@ -28,17 +29,7 @@ export async function collectFirst(
 ): Promise<void> {
   const { subscriptionId, on, from } = of;
   try {
-    await invoiceDue(almanac, [subscriptionId], on);
-    const { collects } = await Subscription.findByPk(subscriptionId, { rejectOnEmpty: true });
-    if (collects !== 'automatic') return;
-    const due = await almanac.db.rows<{ id: string }>(
-      `select i.id::text from invoices i join open_dues d on d.invoice_id = i.id
-       where i.subscription_id = $subscriptionId and d.due_on <= $on group by i.id order by i.id`,
-      { subscriptionId, on },
-    );
-    const ids = due.map(({ id }) => id);
-    const left = await chargeInvoices(almanac, ids, on, AbortSignal.timeout(60_000));
-    for (const invoiceId of left) {
+    for (const invoiceId of await collectTogether(almanac, subscriptionId, on)) {
       const outcome = await collectInvoice(almanac, {
         ...{ invoiceId, reason: 'renewal', channel: 'by itself', businessDate: on, occasion: 'renewal' },
       });
@@ -49,50 +40,61 @@ export async function collectFirst(
   }
 }
 
-/** What is said to whoever has joined: what was charged, and what comes. */
-export async function presentJoined(
-  almanac: Almanac,
-  value: SignUpPageValue,
-  of: { readonly on: string; readonly language: PageLanguage } & (
-    | { readonly subscriptionId: string }
-    | { readonly subscriptionId: null; readonly reckoning: Reckoning; readonly dues: readonly FirstDue[] }
-  ),
-): Promise<Joined> {
-  const { on, language } = of;
+/** Somebody who has joined, as they are told. */
+export interface ToldOf {
+  readonly on: string;
+  readonly language: PageLanguage;
+  readonly currency: string;
+  readonly dues: readonly FirstDue[];
+  readonly trialEnds: string | null;
+  /** The link to their own page; null in a rehearsal. */
+  readonly linkId: string | null;
+  readonly charged: Joined['charged'];
+}
+
+/** What is said to whoever has joined: what was charged, what comes, and what the business has for them. */
+export async function presentJoined(almanac: Almanac, value: SignUpPageValue, of: ToldOf): Promise<Joined> {
+  const { on, language, currency, dues, trialEnds, linkId, charged } = of;
   const texts = value.texts[language] ?? value.texts[value.language];
-  const shown = {
+  return {
+    ...{ currency, charged, trialEnds },
+    coming: dues.filter(({ dueOn }) => dueOn > on).slice(0, TOLD),
     after: texts?.after ?? '',
     documents: await documentsAt(almanac, value.documents),
     redirect: value.redirect,
-  };
-  if (of.subscriptionId === null) {
-    const { terms } = of.reckoning;
-    const coming = of.dues.filter(({ dueOn }) => dueOn > on).slice(0, TOLD);
-    const { trialEnds } = outlineOf(compileTerms(terms));
-    return {
-      ...{ ...shown, currency: terms.currency, charged: null, coming, own: null },
-      trialEnds: trialEnds === null ? null : formatDay(trialEnds),
-    };
-  }
-  const { subscriptionId } = of;
-  const subscription = await Subscription.findByPk(subscriptionId, { rejectOnEmpty: true });
-  const law = await loadLaw(almanac);
-  const dues = firstDues(law.compile(await lawFactsOf(almanac, subscriptionId)), 12);
-  const link = await almanac.db.transaction((within) => linkForLetter(subscription, on, within));
-  return {
-    ...{
-      ...shown,
-      currency: subscription.terms.currency,
-      charged: await chargedOf(almanac, subscriptionId, on),
-    },
-    coming: dues.filter(({ dueOn }) => dueOn > on).slice(0, TOLD),
-    trialEnds: subscription.trialEndsOn,
-    own: `/own/${linkToken(almanac, link.id, 'own')}`,
+    own: linkId === null ? null : `/own/${linkToken(almanac, linkId, 'own')}`,
   };
 }
 
+/** The same of somebody who joined before, as it stands now: with a link of its own. */
+export async function standingOf(
+  almanac: Almanac,
+  subscriptionId: string,
+  on: string,
+): Promise<Pick<ToldOf, 'currency' | 'dues' | 'trialEnds' | 'linkId'>> {
+  const subscription = await Subscription.findByPk(subscriptionId, { rejectOnEmpty: true });
+  const law = await loadLaw(almanac);
+  const link = await almanac.db.transaction((within) => linkForLetter(subscription, on, within));
+  return {
+    currency: subscription.terms.currency,
+    dues: firstDues(law.compile(await lawFactsOf(almanac, subscriptionId)), SHOWN),
+    trialEnds: subscription.trialEndsOn,
+    linkId: link.id,
+  };
+}
+
+/** When the trial of terms ends; null: there is none. */
+export function trialEndOf(terms: Terms): string | null {
+  const { trialEnds } = outlineOf(compileTerms(terms));
+  return trialEnds === null ? null : formatDay(trialEnds);
+}
+
 /** What became of what was due at once; null where nothing was. */
-async function chargedOf({ db }: Almanac, subscriptionId: string, on: string): Promise<Joined['charged']> {
+export async function chargedOf(
+  { db }: Almanac,
+  subscriptionId: string,
+  on: string,
+): Promise<Joined['charged']> {
   const row = await db.row<{
     owed: string;
     collected: string;

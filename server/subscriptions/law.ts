@@ -2,6 +2,7 @@ import type { Transaction } from 'sequelize';
 import { Law, type LawData, type LawFacts } from '../../core/terms/law.ts';
 import type { Almanac } from '../almanac.ts';
 import type { PaymentKind } from '../settings/messages.ts';
+import { readOnce } from '../db/readOnce.ts';
 import { settingsOf } from '../settings/settings.ts';
 
 /** Select these beside `s.terms`, of a subscription `s` and its customer `c`: with them they are the facts of the law. */
@@ -29,8 +30,8 @@ export async function readLaw(almanac: Almanac, within?: Transaction): Promise<L
 }
 
 /** The law by which subscriptions are computed now. */
-export async function loadLaw(almanac: Almanac, within?: Transaction): Promise<Law> {
-  return new Law(await readLaw(almanac, within));
+export function loadLaw(almanac: Almanac, within?: Transaction): Promise<Law> {
+  return readOnce(within, 'the law', async () => new Law(await readLaw(almanac, within)));
 }
 
 /** Where due dates move that fall on a day not worked, by how it is paid; null: they stay. */
