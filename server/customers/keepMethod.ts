@@ -26,22 +26,23 @@ export async function keepMethod(
     readonly on: string;
     readonly policyId: string | null;
     readonly role?: MethodRole;
+    /** The customer was written down in this very transaction: there is nothing of theirs to look for. */
+    readonly ofNew?: boolean;
   },
   within: Transaction,
 ): Promise<PaymentMethod> {
   // Two cards given at once are taken one after the other: the later one is in use.
-  await lockedCustomer(customerId, within);
+  if (!given.ofNew) await lockedCustomer(customerId, within);
   const { token, accountId: gatewayAccountId, checkCode, ...rest } = found;
-  const primary = await primaryMethod(customerId, within);
+  const primary = given.ofNew ? null : await primaryMethod(customerId, within);
   const isPrimary = primary === null || primary.gatewayToken === token;
   const role = isPrimary ? 'primary' : (given.role ?? 'primary');
-  if (role !== 'own') await letGo(customerId, role, within);
+  if (role !== 'own' && !given.ofNew) await letGo(customerId, role, within);
   const check = checkCode === undefined ? {} : { checkedOn: given.on, checkCode };
   const facts = { ...rest, gatewayAccountId, role, ...check };
-  const known = await PaymentMethod.findOne({
-    where: { customerId, gatewayToken: token },
-    transaction: within,
-  });
+  const known = given.ofNew
+    ? null
+    : await PaymentMethod.findOne({ where: { customerId, gatewayToken: token }, transaction: within });
   const method = known
     ? await known.update({ state: 'usable', ...facts }, { transaction: within })
     : await PaymentMethod.create(
@@ -59,7 +60,7 @@ export async function keepMethod(
     },
     { transaction: within },
   );
-  if (role !== 'own') await followNewCard(almanac, customerId, given.on, within);
+  if (role !== 'own' && !given.ofNew) await followNewCard(almanac, customerId, given.on, within);
   return method;
 }
 

@@ -1,7 +1,7 @@
 import type { Transaction } from 'sequelize';
 import { sayDayMonthYear } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
-import { Business } from '../business/Business.ts';
+import { theBusiness } from '../business/theBusiness.ts';
 import { Customer } from '../customers/Customer.ts';
 import type { PaymentMethod } from '../customers/PaymentMethod.ts';
 import type { Invoice } from '../invoices/Invoice.ts';
@@ -30,7 +30,7 @@ export async function writeAbout(
   businessDate: string,
   within: Transaction,
 ): Promise<boolean> {
-  const business = await Business.findOne({ transaction: within, rejectOnEmpty: true });
+  const business = await theBusiness(within);
   const customer = await Customer.findByPk(subscription.customerId, {
     transaction: within,
     rejectOnEmpty: true,

@@ -286,9 +286,10 @@ async function keepCard(
 ): Promise<string | null> {
   const { customer, card, wanted, on, policyId, agreedText = AGREED[card.kind] } = given;
   const channel = given.agreedText !== undefined ? 'customer' : wanted.read ? 'reader' : 'staff';
-  const mandate = { channel, agreedText, on, policyId, role: wanted.cardRole } as const;
+  const ofNew = !('id' in wanted.customer);
+  const mandate = { channel, agreedText, ofNew, on, policyId, role: wanted.cardRole } as const;
   const method = await keepMethod(almanac, customer.id, card, mandate, within);
-  await wakeForCard(almanac, customer.id, on, within);
+  if (!ofNew) await wakeForCard(almanac, customer.id, on, within);
   await tellStaff(
     almanac,
     {

@@ -2,10 +2,10 @@ import type { Transaction } from 'sequelize';
 import { STARTING_LADDERS } from '../../core/recovery/ladder.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
+import { theBusiness } from '../business/theBusiness.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { noteLawChanged } from '../forecast/altered.ts';
 import { statementFaults } from '../gateways/abilities.ts';
-import { readOnce } from '../db/readOnce.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { USUAL_IDLE_MINUTES } from '../http/session.ts';
 import { Ladder } from '../recovery/Ladder.ts';
@@ -29,14 +29,9 @@ export interface SectionKeeper<Name extends SectionName> {
   ) => Promise<object>;
 }
 
-const businessRow = (within?: Transaction) =>
-  readOnce(within, 'the business', () =>
-    Business.findOne({ rejectOnEmpty: true, ...(within ? { transaction: within } : {}) }),
-  );
-
 const business: SectionKeeper<'business'> = {
   async read(_almanac, stored, within) {
-    const { name, homeCurrency, timeZone, statementText } = await businessRow(within);
+    const { name, homeCurrency, timeZone, statementText } = await theBusiness(within);
     return {
       legalName: '',
       address: '',
@@ -57,7 +52,7 @@ const business: SectionKeeper<'business'> = {
     if (value.country !== before.country) await noteLawChanged(almanac, within);
     const faults = await statementFaults(almanac, statementText, within);
     if (faults !== null) throw new RefusedCommand(422, faults, '/value/statementText');
-    const row = await businessRow(within);
+    const row = await theBusiness(within);
     await row.update({ name, homeCurrency, timeZone, statementText }, { transaction: within });
     return rest;
   },
@@ -88,7 +83,7 @@ const invoicing: SectionKeeper<'invoicing'> = {
       {},
       within,
     );
-    const row = await businessRow(within);
+    const row = await theBusiness(within);
     return {
       paymentTermDays: 0,
       note: '',
@@ -164,7 +159,7 @@ const PASSWORD = 'mail:password';
 
 const mail: SectionKeeper<'mail'> = {
   async read(_almanac, stored, within) {
-    const { senderAddress } = await businessRow(within);
+    const { senderAddress } = await theBusiness(within);
     const server = stored?.server ?? null;
     return {
       senderName: '',
@@ -178,7 +173,7 @@ const mail: SectionKeeper<'mail'> = {
     };
   },
   async change(almanac, value, _before, within) {
-    const row = await businessRow(within);
+    const row = await theBusiness(within);
     await row.update({ senderAddress: value.senderAddress }, { transaction: within });
     const { server, senderAddress: _, ...rest } = value;
     if (server === null) return { ...rest, server: null };

@@ -14,13 +14,22 @@ interface Row {
   readonly changed_at: Date;
 }
 
+/** A section as it is stored; in a transaction all of them are read at once. */
+async function rowOf({ db }: Almanac, name: SectionName, within?: Transaction): Promise<Row | null> {
+  if (!within) return db.row<Row>('select * from settings where section = $name', { name });
+  const all = await readOnce(within, 'the settings', () =>
+    db.rows<Row & { section: string }>('select * from settings', {}, within),
+  );
+  return all.find(({ section }) => section === name) ?? null;
+}
+
 /** A section of Setup with its version; one that nobody has set has version 0 and sensible values. */
 export async function readSection<Name extends SectionName>(
   almanac: Almanac,
   name: Name,
   within?: Transaction,
 ): Promise<SectionView<Name>> {
-  const row = await almanac.db.row<Row>('select * from settings where section = $name', { name }, within);
+  const row = await rowOf(almanac, name, within);
   const keeper = KEEPERS[name] as SectionKeeper<Name>;
   return {
     value: await keeper.read(almanac, (row?.value ?? null) as Partial<SectionValue<Name>> | null, within),
@@ -55,6 +64,8 @@ export async function changeSection<Name extends SectionName>(
       within,
     );
     await almanac.db.rows('select 1 from settings where section = $name for update', { name }, within);
+    // Whoever changed it while we waited is seen.
+    readAnew(within);
     const before = await readSection(almanac, name, within);
     if (before.version !== edit.version) throw new ConflictingEdit(before);
     const keeper = KEEPERS[name] as SectionKeeper<Name>;

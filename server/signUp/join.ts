@@ -6,6 +6,7 @@ import { meaningOf } from '../../core/recovery/declineCodes.ts';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
 import { Business } from '../business/Business.ts';
+import { theBusiness } from '../business/theBusiness.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { agreedText } from '../customers/agreed.ts';
 import { linkForLetter } from '../customers/link.ts';
@@ -239,7 +240,7 @@ async function writeDown(
   const { page, value, wanted, acceptance, reckoning, card, on } = of;
   const questions = answersTo(value.questions, wanted.questions);
   const setup = await settingsOf(almanac, 'customers', within);
-  const { name: business } = await Business.findOne({ transaction: within, rejectOnEmpty: true });
+  const { name: business } = await theBusiness(within);
   const staffNote = await noteOfNamesake(almanac, wanted.customer.email, within);
   const { id, customerId } = await takeUp(
     almanac,

@@ -1,6 +1,7 @@
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
-import { Business } from '../business/Business.ts';
+import { theBusiness } from '../business/theBusiness.ts';
+import { readOnce } from '../db/readOnce.ts';
 import { layOut } from '../notices/layOut.ts';
 import { usualDelivery, type Delivery, type NoticeKind } from './messages.ts';
 import { Person } from './Person.ts';
@@ -21,9 +22,13 @@ export interface StaffNotice {
 /** What happens so often that the letter of the day counts it. */
 const COUNTED: NoticeKind = 'payment collected';
 
+/** Everybody who works here, read once in a transaction. */
+const staffOf = (within: Transaction) =>
+  readOnce(within, 'the staff', () => Person.findAll({ where: { leftAt: null }, transaction: within }));
+
 /** Whether anybody wants to be told of something at once, each time it happens. */
 export async function anybodyToldAtOnce(kind: NoticeKind, within: Transaction): Promise<boolean> {
-  const people = await Person.findAll({ where: { leftAt: null }, transaction: within });
+  const people = await staffOf(within);
   return people.some((person) => deliveryTo(person, kind) === 'at once');
 }
 
@@ -34,12 +39,12 @@ export function deliveryTo({ notices, role }: Person, kind: NoticeKind): Deliver
 
 /** Tells everybody who wants to know, in the transaction of what it tells of: at once, or in the letter of the day. */
 export async function tellStaff(almanac: Almanac, notice: StaffNotice, within: Transaction): Promise<void> {
-  const people = await Person.findAll({ where: { leftAt: null }, transaction: within });
+  const people = await staffOf(within);
   for (const person of people) {
     const delivery = deliveryTo(person, notice.kind);
     // What came in on a day is counted when its letter is written, not noted one by one.
     if (delivery === 'off' || (delivery === 'daily' && notice.kind === COUNTED)) continue;
-    const { name } = await Business.findOne({ transaction: within, rejectOnEmpty: true });
+    const { name } = await theBusiness(within);
     const letter = {
       onceKey: `${notice.onceKey}:${person.id}`,
       personId: person.id,
