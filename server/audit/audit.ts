@@ -1,7 +1,8 @@
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import { likePattern, readPage, type ListQuery, type Page } from '../http/list.ts';
-import { askerNow } from './asker.ts';
+import { unnested } from '../db/unnested.ts';
+import { askerNow, type Asker } from './asker.ts';
 import type { AuditRow } from './messages.ts';
 
 /** What was done, to what, and how that was before and after. */
@@ -15,30 +16,44 @@ export interface Done {
 }
 
 /** Writes an entry of the audit, in the transaction of what was done where there is one. It can never be changed. */
-export async function recordDone(
+export const recordDone = (almanac: Pick<Almanac, 'db'>, done: Done, within?: Transaction): Promise<void> =>
+  recordAll(almanac, [{ done, asker: askerNow() }], within);
+
+/** The same of several things that were done at once, each in the name of whoever asked for it. */
+export async function recordAll(
   almanac: Pick<Almanac, 'db'>,
-  done: Done,
+  all: readonly { readonly done: Done; readonly asker: Asker }[],
   within?: Transaction,
 ): Promise<void> {
-  const asker = askerNow();
-  asker.entries += 1;
-  await almanac.db.rows(
-    `insert into audit_entries (person_id, who, via, address, agent, did, subject, before, after)
-     values ($personId, $who, $via, $address, $agent, $did, $subject, $before::jsonb, $after::jsonb)`,
+  for (const { asker } of all) asker.entries += 1;
+  const { table, bound } = unnested(
     {
-      personId: asker.personId,
-      who: asker.who,
-      via: asker.via,
-      address: asker.address.slice(0, 100),
-      agent: asker.agent.slice(0, 300),
-      did: done.did,
+      ...{
+        person_id: 'bigint',
+        who: 'text',
+        via: 'text',
+        address: 'text',
+        agent: 'text',
+        did: 'text',
+        subject: 'text',
+      },
+      ...{ before: 'jsonb', after: 'jsonb' },
+    },
+    all.map(({ done, asker }) => ({
+      ...{ person_id: asker.personId, who: asker.who, via: asker.via, did: done.did },
+      ...{ address: asker.address.slice(0, 100), agent: asker.agent.slice(0, 300) },
       subject: (done.subject ?? '').slice(0, 200),
       before: done.before === undefined ? null : JSON.stringify(withoutSecrets(done.before)),
       after: done.after === undefined ? null : JSON.stringify(withoutSecrets(done.after)),
-    },
+    })),
+  );
+  await almanac.db.rows(
+    `insert into audit_entries (person_id, who, via, address, agent, did, subject, before, after)
+     select person_id, who, via, address, agent, did, subject, before, after from ${table} order by place`,
+    bound,
     within,
   );
-  if (asker.onceUnder) await noteDone(almanac, asker.onceUnder, within);
+  for (const { asker } of all) if (asker.onceUnder) await noteDone(almanac, asker.onceUnder, within);
 }
 
 /** A request with an `Idempotency-Key` is done from here on, whatever becomes of its answer: noted with what it did. */

@@ -1,6 +1,6 @@
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
-import { askerNow } from '../audit/asker.ts';
+import { askerNow, type Asker } from '../audit/asker.ts';
 import { followNewCard } from '../recovery/openCase.ts';
 import { lockedCustomer } from '../subscriptions/lock.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
@@ -11,6 +11,17 @@ import { Mandate } from './Mandate.ts';
 import type { MethodRole } from './methodMessages.ts';
 import { IN_USE, PaymentMethod } from './PaymentMethod.ts';
 
+/** How a method is given: through whom, by which words, and what it is to be. */
+interface Given {
+  readonly channel: Channel;
+  readonly agreedText: string;
+  readonly on: string;
+  readonly policyId: string | null;
+  readonly role?: MethodRole;
+  /** Who gives it; absent: whoever asks now. */
+  readonly asker?: Asker | undefined;
+}
+
 /**
  * Keeps a card or a bank account as a method of a customer, and records the mandate: what was agreed, when, and from where. It takes the place
  * of the one that had its role; the first that a customer has is the primary one whatever it was given as. Given the
@@ -20,47 +31,30 @@ export async function keepMethod(
   almanac: Pick<Almanac, 'db'>,
   customerId: string,
   found: FoundMethod,
-  given: {
-    readonly channel: Channel;
-    readonly agreedText: string;
-    readonly on: string;
-    readonly policyId: string | null;
-    readonly role?: MethodRole;
-    /** The customer was written down in this very transaction: there is nothing of theirs to look for. */
-    readonly ofNew?: boolean;
-  },
+  given: Given,
   within: Transaction,
 ): Promise<PaymentMethod> {
   // Two cards given at once are taken one after the other: the later one is in use.
-  if (!given.ofNew) await lockedCustomer(customerId, within);
+  await lockedCustomer(customerId, within);
   const { token, accountId: gatewayAccountId, checkCode, ...rest } = found;
-  const primary = given.ofNew ? null : await primaryMethod(customerId, within);
+  const primary = await primaryMethod(customerId, within);
   const isPrimary = primary === null || primary.gatewayToken === token;
   const role = isPrimary ? 'primary' : (given.role ?? 'primary');
-  if (role !== 'own' && !given.ofNew) await letGo(customerId, role, within);
+  if (role !== 'own') await letGo(customerId, role, within);
   const check = checkCode === undefined ? {} : { checkedOn: given.on, checkCode };
   const facts = { ...rest, gatewayAccountId, role, ...check };
-  const known = given.ofNew
-    ? null
-    : await PaymentMethod.findOne({ where: { customerId, gatewayToken: token }, transaction: within });
+  const known = await PaymentMethod.findOne({
+    where: { customerId, gatewayToken: token },
+    transaction: within,
+  });
   const method = known
     ? await known.update({ state: 'usable', ...facts }, { transaction: within })
     : await PaymentMethod.create(
         { customerId, gatewayToken: token, ...facts, state: 'usable', addedOn: given.on },
         { transaction: within },
       );
-  await Mandate.create(
-    {
-      paymentMethodId: method.id,
-      agreedText: given.agreedText,
-      channel: given.channel,
-      givenOn: given.on,
-      policyId: given.policyId,
-      ...evidence(),
-    },
-    { transaction: within },
-  );
-  if (role !== 'own' && !given.ofNew) await followNewCard(almanac, customerId, given.on, within);
+  await Mandate.create(mandateFor(method, given), { transaction: within });
+  if (role !== 'own') await followNewCard(almanac, customerId, given.on, within);
   return method;
 }
 
@@ -82,8 +76,38 @@ export async function replaced(method: PaymentMethod, within: Transaction): Prom
   );
 }
 
-/** From where a mandate is given: the browser of whoever gives it, or of the staff who type it in. */
-function evidence() {
-  const { address, agent } = askerNow();
-  return { address, agent: agent.slice(0, 300) };
+/**
+ * Keeps the first methods of customers who were written down in this very transaction: nothing of theirs is looked for, and
+ * all of it is two statements.
+ */
+export async function keepFirstMethods(
+  all: readonly { readonly customerId: string; readonly found: FoundMethod; readonly given: Given }[],
+  within: Transaction,
+): Promise<PaymentMethod[]> {
+  if (all.length === 0) return [];
+  const methods = await PaymentMethod.bulkCreate(
+    all.map(({ customerId, found, given }) => {
+      const { token, accountId, checkCode, ...facts } = found;
+      const check = checkCode === undefined ? {} : { checkedOn: given.on, checkCode };
+      return {
+        ...{ customerId, gatewayToken: token, gatewayAccountId: accountId, ...facts, ...check },
+        ...{ role: 'primary' as const, state: 'usable' as const, addedOn: given.on },
+      };
+    }),
+    { transaction: within, returning: true },
+  );
+  await Mandate.bulkCreate(
+    all.flatMap(({ given }, i) => (methods[i] ? [mandateFor(methods[i], given)] : [])),
+    { transaction: within },
+  );
+  return methods;
+}
+
+/** A mandate for a method: what was agreed to, and from where; the browser of whoever gives it, or of the staff who type it in. */
+function mandateFor({ id }: PaymentMethod, { agreedText, channel, on, policyId, asker }: Given) {
+  const { address, agent } = asker ?? askerNow();
+  return {
+    ...{ paymentMethodId: id, agreedText, channel, givenOn: on, policyId },
+    ...{ address, agent: agent.slice(0, 300) },
+  };
 }

@@ -34,6 +34,18 @@ export function linkForLetter(
   );
 }
 
+/** Links to the own pages of several subscriptions, in one statement; gives their numbers, in the order given. */
+export async function linksForLetters(
+  subjects: readonly { readonly id: string; readonly customerId: string }[],
+  businessDate: string,
+  within: Transaction,
+): Promise<string[]> {
+  const expiresOn = formatDay(toDay(businessDate) + LINK_DAYS);
+  const rows = subjects.map(({ id, customerId }) => ({ customerId, subscriptionId: id, expiresOn }));
+  const links = await CustomerLink.bulkCreate(rows, { transaction: within, returning: true });
+  return links.map(({ id }) => id);
+}
+
 /**
  * The token of a link: its number and a signature of 256 bits over number and purpose, which nobody can guess
  * without the secret. `own` acts as the customer; `view` shows the same page to staff and can do nothing.

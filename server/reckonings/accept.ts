@@ -38,61 +38,70 @@ export interface Accepted {
   readonly firstWords?: string | null;
   /** The customer is asked to agree to the terms of service on their own page, before they pay there. */
   readonly asksTerms?: boolean;
+  /** How this one was agreed to, where not all were agreed to alike. */
+  readonly agreement?: Agreement;
 }
 
 /**
  * Begins subscriptions of reckonings that were agreed to: the one way in, for staff, programs, customers and imports alike.
  * The subscriptions, what was agreed, and the codes that were used for them are written down together, in a fixed number of
  * statements where there are no codes.
+ * @param common how they were agreed to, but for those that say so themselves
  * @param by with it they are foreseen here (see `enrolAll`)
  * @returns the ids of the subscriptions, in the order given
  */
 export async function accept(
   almanac: Almanac,
   accepted: readonly Accepted[],
-  agreement: Agreement,
+  common: Agreement | null,
   within: Transaction,
   by?: ForeseenBy,
 ): Promise<string[]> {
-  const ids = await enrolAll(almanac, accepted.map(enrolmentOf(agreement.on)), within, by);
+  const agreements = accepted.map(({ agreement }) => {
+    const agreed = agreement ?? common;
+    if (!agreed) throw new Error('It does not say how it was agreed to.');
+    return agreed;
+  });
+  const enrolments = accepted.map((one, i) => enrolmentOf(one, agreements[i]?.on ?? ''));
+  const ids = await enrolAll(almanac, enrolments, within, by);
   await insertAgreements(
     almanac,
     accepted.map(({ reckoning, reckoningId = null, firstWords = '', asksTerms = false }, i) => ({
-      asksTerms,
+      ...{ asksTerms, agreement: agreements[i] ?? common },
       ...{ subscriptionId: ids[i] ?? '', reckoningId },
       noTaxBecause: reckoning.noTaxBecause ?? '',
       ...{ firstWords: firstWords ?? '', firstLetter: firstWords !== null },
     })),
-    agreement,
     within,
   );
   for (const [i, { reckoning, customer }] of accepted.entries())
     for (const [c, { discountId, codeId }] of (reckoning.codes ?? []).entries()) {
-      const of = { customerId: customer.id, subscriptionId: ids[i] ?? '', on: agreement.on };
+      const of = { customerId: customer.id, subscriptionId: ids[i] ?? '', on: agreements[i]?.on ?? '' };
       await useCode(almanac, { discountId, codeId, ...of }, `/codes/${c}`, within);
     }
   return ids;
 }
 
-const enrolmentOf =
-  (enrolledOn: string) =>
-  ({ reckoning, customer, reference, paying, paidAs = 'card', invoiceFields = [] }: Accepted): Enrolment => {
-    const { rate, rateVersion, terms, variantId, rateCardId, extras, answers, noTaxBecause, note, place } =
-      reckoning;
-    const { sources = [] } = reckoning;
-    return {
-      ...{ reference, customer, rate, terms, paidAs, enrolledOn, rateVersion: rateVersion ?? rate.version },
-      invoiceFields: [
-        ...invoiceFields,
-        ...(noTaxBecause ? [{ label: 'No tax', value: noTaxBecause }] : []),
-        ...(note ? [{ label: 'Note', value: note }] : []),
-      ],
-      facts: {
-        ...{ variantId: variantId ?? null, rateCardId: rateCardId ?? null },
-        ...{ extras: [...(extras ?? [])], answers: [...(answers ?? [])] },
-        ...paying,
-        servedAt: place ?? null,
-        lineSources: sources.length === 0 ? null : [...sources],
-      },
-    };
+function enrolmentOf(
+  { reckoning, customer, reference, paying, paidAs = 'card', invoiceFields = [] }: Accepted,
+  enrolledOn: string,
+): Enrolment {
+  const { rate, rateVersion, terms, variantId, rateCardId, extras, answers, noTaxBecause, note, place } =
+    reckoning;
+  const { sources = [] } = reckoning;
+  return {
+    ...{ reference, customer, rate, terms, paidAs, enrolledOn, rateVersion: rateVersion ?? rate.version },
+    invoiceFields: [
+      ...invoiceFields,
+      ...(noTaxBecause ? [{ label: 'No tax', value: noTaxBecause }] : []),
+      ...(note ? [{ label: 'Note', value: note }] : []),
+    ],
+    facts: {
+      ...{ variantId: variantId ?? null, rateCardId: rateCardId ?? null },
+      ...{ extras: [...(extras ?? [])], answers: [...(answers ?? [])] },
+      ...paying,
+      servedAt: place ?? null,
+      lineSources: sources.length === 0 ? null : [...sources],
+    },
   };
+}

@@ -4,7 +4,7 @@ import { askerNow } from '../audit/asker.ts';
 import { unnested } from '../db/unnested.ts';
 import type { AgreementView } from './agreementMessages.ts';
 
-/** How something was agreed to, the same for all who are enrolled together. */
+/** How something was agreed to. */
 export interface Agreement {
   readonly channel: AgreementView['channel'];
   readonly on: string;
@@ -15,6 +15,9 @@ export interface Agreement {
   /** The sign-up page that it was agreed to on, and every policy that was. */
   readonly page?: { readonly id: string; readonly version: number };
   readonly policyIds?: readonly string[];
+  /** From where, and with which program; absent: of whoever asks now. */
+  readonly address?: string;
+  readonly agent?: string;
 }
 
 /** Writes down what was agreed to, with from where it was. */
@@ -27,43 +30,53 @@ export async function insertAgreements(
     readonly firstWords: string;
     readonly firstLetter: boolean;
     readonly asksTerms: boolean;
+    readonly agreement: Agreement | null;
   }[],
-  { channel, on, by, policyId, page, policyIds = [] }: Agreement,
   within: Transaction,
 ): Promise<void> {
   if (agreed.length === 0) return;
+  const asker = askerNow();
   const { table, bound } = unnested(
     {
       ...{ subscription_id: 'bigint', reckoning_id: 'bigint', no_tax_because: 'text' },
       ...{ first_words: 'text', first_letter: 'boolean', asks_terms: 'boolean' },
+      ...{ channel: 'text', agreed_on: 'date', agreed_by: 'text', address: 'text', agent: 'text' },
+      ...{ policy_id: 'bigint', page_id: 'bigint', page_version: 'int' },
     },
-    agreed.map((one) => ({
+    agreed.map(({ agreement, ...one }) => ({
       subscription_id: one.subscriptionId,
       reckoning_id: one.reckoningId,
       no_tax_because: one.noTaxBecause,
       ...{ first_words: one.firstWords, first_letter: one.firstLetter, asks_terms: one.asksTerms },
+      ...{ channel: agreement?.channel ?? 'import', agreed_on: agreement?.on ?? null },
+      ...{ agreed_by: agreement?.by ?? '', policy_id: agreement?.policyId ?? null },
+      address: agreement?.address ?? asker.address,
+      agent: (agreement?.agent ?? asker.agent).slice(0, 300),
+      ...{ page_id: agreement?.page?.id ?? null, page_version: agreement?.page?.version ?? null },
     })),
   );
-  const { address, agent } = askerNow();
   await db.rows(
     `insert into agreements (subscription_id, channel, agreed_on, agreed_by, address, agent, policy_id, reckoning_id, no_tax_because,
        first_words, first_letter, asks_terms, page_id, page_version)
-     select subscription_id, $channel, $on, $by, $address, $agent, $policyId, reckoning_id, no_tax_because, first_words, first_letter,
-       asks_terms, $pageId, $pageVersion
+     select subscription_id, channel, agreed_on, agreed_by, address, agent, policy_id, reckoning_id, no_tax_because, first_words,
+       first_letter, asks_terms, page_id, page_version
      from ${table}`,
-    {
-      ...{ ...bound, channel, on, by, address, agent: agent.slice(0, 300), policyId },
-      ...{ pageId: page?.id ?? null, pageVersion: page?.version ?? null },
-    },
+    bound,
     within,
   );
-  if (policyIds.length > 0)
-    await db.rows(
-      `insert into agreed_policies (subscription_id, policy_id)
-       select subscription_id, policy_id from unnest($ids::bigint[]) as s (subscription_id), unnest($policyIds::bigint[]) as p (policy_id)`,
-      { ids: agreed.map(({ subscriptionId }) => subscriptionId), policyIds: [...policyIds] },
-      within,
-    );
+  const policies = agreed.flatMap(({ subscriptionId, agreement }) =>
+    (agreement?.policyIds ?? []).map((id) => ({ subscription_id: subscriptionId, policy_id: id })),
+  );
+  if (policies.length === 0) return;
+  const { table: agreedTo, bound: their } = unnested(
+    { subscription_id: 'bigint', policy_id: 'bigint' },
+    policies,
+  );
+  await db.rows(
+    `insert into agreed_policies (subscription_id, policy_id) select subscription_id, policy_id from ${agreedTo}`,
+    their,
+    within,
+  );
 }
 
 /** What was agreed to when a subscription began; null where it began before that was kept. */

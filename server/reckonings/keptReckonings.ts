@@ -6,6 +6,7 @@ import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { askerNow } from '../audit/asker.ts';
 import { businessDateOf } from '../business/businessDate.ts';
+import { unnested } from '../db/unnested.ts';
 import { Customer } from '../customers/Customer.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { Plan } from '../plans/Plan.ts';
@@ -27,30 +28,57 @@ export interface KeptReckoning {
   readonly reckoning: Reckoning;
 }
 
-/** Keeps a reckoning, with its first charges and its words as they are for somebody. */
-export async function keepReckoning(
+/** A reckoning that is to be kept, for somebody. */
+interface ToKeep {
+  readonly reckoning: Reckoning;
+  readonly who: TaxedAs & { readonly customerId: string | null };
+  /** Its first charges, where they are known already. */
+  readonly dues?: readonly FirstDue[];
+  readonly madeBy: string;
+}
+
+/** Keeps reckonings, with their first charges and their words as they are for somebody, in one statement. */
+export async function keepReckonings(
   almanac: Almanac,
-  reckoning: Reckoning,
-  who: TaxedAs & { readonly customerId: string | null },
+  all: readonly ToKeep[],
   within: Transaction,
-): Promise<ReckoningView> {
-  const { plan: _, rate, rateVersion, pricedOn, ...frozen } = reckoning;
-  const dues = await duesOf(almanac, reckoning, who, within);
-  const says = await sayReckoning(almanac, reckoning, who, within);
-  const goodUntil = formatDay(toDay(pricedOn) + GOOD_DAYS);
-  const { currency } = reckoning.terms;
-  const kept = await almanac.db.row<{ id: string }>(
-    `insert into reckonings (customer_id, rate_id, rate_version, currency, frozen, dues, says, priced_on, good_until, made_by)
-     values ($customerId, $rateId, $rateVersion, $currency, $frozen::jsonb, $dues::jsonb, $says, $pricedOn, $goodUntil, $madeBy)
-     returning id::text`,
+): Promise<ReckoningView[]> {
+  if (all.length === 0) return [];
+  const views: Omit<ReckoningView, 'id'>[] = [];
+  for (const { reckoning, who, dues } of all) {
+    const { pricedOn } = reckoning;
+    views.push({
+      says: await sayReckoning(almanac, reckoning, who, within),
+      currency: reckoning.terms.currency,
+      dues: dues ?? (await duesOf(almanac, reckoning, who, within)),
+      ...{ pricedOn, goodUntil: formatDay(toDay(pricedOn) + GOOD_DAYS) },
+    });
+  }
+  const { table, bound } = unnested(
     {
-      ...{ customerId: who.customerId, rateId: rate.id, rateVersion, currency, says },
-      ...{ frozen: JSON.stringify(frozen), dues: JSON.stringify(dues), pricedOn, goodUntil },
-      madeBy: askerNow().who,
+      ...{ customer_id: 'bigint', rate_id: 'bigint', rate_version: 'int', currency: 'text', frozen: 'jsonb' },
+      ...{ dues: 'jsonb', says: 'text', priced_on: 'date', good_until: 'date', made_by: 'text' },
     },
+    all.map(({ reckoning, who, madeBy }, i) => {
+      const { plan: _, rate, rateVersion, pricedOn: _on, ...frozen } = reckoning;
+      const view = views[i];
+      return {
+        ...{ customer_id: who.customerId, rate_id: rate.id, rate_version: rateVersion, made_by: madeBy },
+        ...{ frozen: JSON.stringify(frozen), dues: JSON.stringify(view?.dues ?? []), says: view?.says ?? '' },
+        currency: view?.currency ?? '',
+        ...{ priced_on: view?.pricedOn ?? null, good_until: view?.goodUntil ?? null },
+      };
+    }),
+  );
+  // They are numbered in their order, so that each finds its own.
+  const kept = await almanac.db.rows<{ id: string }>(
+    `insert into reckonings (customer_id, rate_id, rate_version, currency, frozen, dues, says, priced_on, good_until, made_by)
+     select customer_id, rate_id, rate_version, currency, frozen, dues, says, priced_on, good_until, made_by from ${table} order by place
+     returning id::text`,
+    bound,
     within,
   );
-  return { id: kept?.id ?? '', says, currency, dues, pricedOn, goodUntil };
+  return views.map((view, i) => ({ ...view, id: kept[i]?.id ?? '' }));
 }
 
 /** Prices a choice once, and keeps what it comes to. */
@@ -70,12 +98,15 @@ export function makeReckoning(
       ...{ country: told.country === '' ? null : told.country, region: told.region },
       taxExempt: told.tax_exempt,
     };
-    return keepReckoning(
-      almanac,
+    const { country, region, taxExempt } = who;
+    const kept = {
       reckoning,
-      { country: who.country, region: who.region, taxExempt: who.taxExempt, customerId, paidAs },
-      within,
-    );
+      who: { country, region, taxExempt, customerId, paidAs },
+      madeBy: askerNow().who,
+    };
+    const [view] = await keepReckonings(almanac, [kept], within);
+    if (!view) throw new Error('The reckoning was not kept.');
+    return view;
   });
 }
 

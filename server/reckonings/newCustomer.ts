@@ -21,31 +21,41 @@ export interface AskedOfNew {
   readonly fields: readonly { readonly label: string; readonly required: boolean }[];
 }
 
-/** Whoever takes up a reckoning: a customer there is, or somebody new, written down with what Setup asks of one. */
-export async function customerOf(
+/** Whoever takes up a reckoning: customers there are, or somebody new, written down with what is asked of one. */
+export async function customersOf(
   almanac: Almanac,
-  who: Who,
+  all: readonly { readonly who: Who; readonly asked?: AskedOfNew | undefined }[],
   businessDate: string,
   within: Transaction,
-  asked?: AskedOfNew,
-): Promise<Customer> {
-  if (!('id' in who)) return makeCustomer(almanac, who, businessDate, within, asked);
-  const customer = await Customer.findByPk(who.id, { transaction: within });
-  if (!customer) throw new RefusedCommand(422, 'Choose a customer.', '/customer');
-  if (customer.erasedOn)
-    throw new RefusedCommand(422, 'What was known of this customer has been erased.', '/customer');
-  return customer;
+): Promise<Customer[]> {
+  const facts = [];
+  for (const { who, asked } of all)
+    facts.push('id' in who ? null : await factsOf(almanac, who, { businessDate, asked }, within));
+  const fresh = facts.filter((one) => one !== null);
+  // One is made alone as before; several in one statement, in their order.
+  const made =
+    fresh.length === 1 && fresh[0]
+      ? [await Customer.create(fresh[0], { transaction: within })]
+      : await Customer.bulkCreate(fresh, { transaction: within, returning: true });
+  const customers: Customer[] = [];
+  for (const { who } of all) {
+    const customer = 'id' in who ? await Customer.findByPk(who.id, { transaction: within }) : made.shift();
+    if (!customer) throw new RefusedCommand(422, 'Choose a customer.', '/customer');
+    if (customer.erasedOn)
+      throw new RefusedCommand(422, 'What was known of this customer has been erased.', '/customer');
+    customers.push(customer);
+  }
+  return customers;
 }
 
-/** Writes down a new customer, with what Setup asks of one. */
-async function makeCustomer(
+/** What is written down of a new customer, with what is asked of one; a refusal where it is not there, or not good. */
+async function factsOf(
   almanac: Almanac,
   who: NewCustomer,
-  businessDate: string,
+  of: { readonly businessDate: string; readonly asked: AskedOfNew | undefined },
   within: Transaction,
-  asked?: AskedOfNew,
-): Promise<Customer> {
-  const setup = { ...(await settingsOf(almanac, 'customers', within)), ...asked };
+) {
+  const setup = { ...(await settingsOf(almanac, 'customers', within)), ...of.asked };
   const { ask, serves } = setup;
   for (const field of Object.keys(CONTACT_FIELDS) as ContactField[]) {
     if (ask[field] === 'required' && who[field] === '')
@@ -69,19 +79,13 @@ async function makeCustomer(
   const fields = ownFieldsOf(who.fields, setup, '/customer/fields');
   if (!who.another) await requireNewAddress(almanac, who.email, within);
   const { tax_number: taxNumber, tax_exempt: taxExempt, country, group, another: _, ...facts } = who;
-  return Customer.create(
-    {
-      ...facts,
-      fields,
-      taxNumber,
-      taxExempt,
-      country: country === '' ? null : country,
-      groupId: await groupNamed(almanac, group, within),
-      reference: `new-${randomUUID()}`,
-      createdOn: businessDate,
-    },
-    { transaction: within },
-  );
+  return {
+    ...{ ...facts, fields, taxNumber, taxExempt },
+    country: country === '' ? null : country,
+    groupId: await groupNamed(almanac, group, within),
+    reference: `new-${randomUUID()}`,
+    createdOn: of.businessDate,
+  };
 }
 
 /**

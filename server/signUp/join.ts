@@ -4,20 +4,22 @@ import type { z } from 'zod';
 import type { FirstDue } from '../../core/listing/firstDues.ts';
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
 import type { Almanac } from '../almanac.ts';
+import { askerNow, type Asker } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
 import { Business } from '../business/Business.ts';
 import { theBusiness } from '../business/theBusiness.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { agreedText } from '../customers/agreed.ts';
-import { linkForLetter } from '../customers/link.ts';
+import { linksForLetters } from '../customers/link.ts';
 import { DeclinedCard, findMethod, type FoundMethod } from '../customers/findMethod.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
+import { doneTogether, readTogether } from '../db/together.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
 import { sayCard } from '../notices/occasions.ts';
 import { faultOfAnswer, type Ask } from '../plans/choiceMessages.ts';
 import { policyInForce } from '../policies/policies.ts';
-import { takeUp } from '../reckonings/enrolCustomer.ts';
+import { takeUpAll } from '../reckonings/takeUp.ts';
 import { cardGivenFor, type Acceptance } from '../reckonings/paying.ts';
 import { duesOf, requireAsShown, type Reckoning, type TaxedAs } from '../reckonings/reckon.ts';
 import { settingsOf } from '../settings/settings.ts';
@@ -32,7 +34,7 @@ import { joinedOn } from './pages.sql.ts';
 import { askedOn, pageAt } from './publicPage.ts';
 import { dueBy, PAID_AS, reckonHere, requireOpen } from './quote.ts';
 import { SignUpPage } from './SignUpPage.ts';
-import { joiningVisit, noteJoined } from './visits.ts';
+import { joiningVisits, noteJoined } from './visits.ts';
 
 type Wanted = z.output<typeof joinSchema>;
 
@@ -79,7 +81,7 @@ export async function join(almanac: Almanac, key: string, wanted: Wanted, from: 
   requireAccepted(value, wanted);
   await requireAgreed(almanac, value, wanted.agreed, on);
 
-  const { reckoning, dues } = await priced(almanac, value, wanted, on);
+  const { reckoning, dues } = await priced(almanac, page, value, wanted, on);
   const acceptance = acceptanceOf(wanted);
   const card = await methodOf(
     almanac,
@@ -89,19 +91,14 @@ export async function join(almanac: Almanac, key: string, wanted: Wanted, from: 
 
   const { currency } = reckoning.terms;
   const stands = { currency, dues, trialEnds: trialEndOf(reckoning.terms) };
-  try {
-    const { before, id, linkId } = await almanac.db.transaction(async (within) => {
-      const joinedAs = await joiningVisit(almanac, { pageId: page.id, visit: wanted.visit, on }, within);
-      if (joinedAs !== null) return { before: joinedAs, id: '', linkId: '' };
-      const made = await writeDown(almanac, { page, value, wanted, acceptance, reckoning, card, on }, within);
-      if (from.rehearsal) throw new Rehearsed();
-      return { before: null, ...made };
-    });
-    return before === null ? await told(id, { ...stands, linkId }) : await toldAgain(before);
-  } catch (error) {
-    if (!(error instanceof Rehearsed)) throw error;
+  const asker = askerNow();
+  const joining = { page, value, wanted, acceptance, reckoning, card, on, asker };
+  if (from.rehearsal) {
+    await rehearse(almanac, joining);
     return rehearsed(almanac, value, { ...stands, on, language, linkId: null, charged: null }, card);
   }
+  const { before, id, linkId } = await writtenDown(almanac, joining);
+  return before === null ? told(id, { ...stands, linkId }) : toldAgain(before);
 }
 
 /** The subscription that a visit has joined with already; null: none. */
@@ -148,20 +145,28 @@ async function requireAgreed(
   }
 }
 
-/** What was chosen, priced as it is now and held against what was shown. */
-function priced(almanac: Almanac, value: SignUpPageValue, wanted: Wanted, on: string) {
-  return almanac.db.transaction(async (within) => {
-    const who = taxedAs(wanted);
-    const reckoning = await reckonHere(
-      almanac,
-      value,
-      { choice: wanted.choice, today: on, who, usual: placeOf(wanted) },
-      within,
-    );
-    const dues = await duesOf(almanac, reckoning, who, within);
-    requireAsShown(dues, wanted.shown, reckoning.terms.currency);
-    return { reckoning, dues };
-  });
+/**
+ * What was chosen, priced as it is now and held against what was shown. Whoever asks for the very same at the same moment is
+ * given the same.
+ */
+async function priced(
+  almanac: Almanac,
+  page: SignUpPage,
+  value: SignUpPageValue,
+  wanted: Wanted,
+  on: string,
+) {
+  const { choice } = wanted;
+  const [who, usual] = [taxedAs(wanted), placeOf(wanted)];
+  const alike = JSON.stringify([page.id, page.version, choice, who, usual, on]);
+  const price = () =>
+    almanac.db.transaction(async (within) => {
+      const reckoning = await reckonHere(almanac, value, { choice, today: on, who, usual }, within);
+      return { reckoning, dues: await duesOf(almanac, reckoning, who, within) };
+    });
+  const found = await readTogether(almanac.db, alike, price);
+  requireAsShown(found.dues, wanted.shown, found.reckoning.terms.currency);
+  return found;
 }
 
 const taxedAs = ({ customer, pays }: Wanted): TaxedAs => ({
@@ -223,59 +228,130 @@ async function methodOf(
   );
 }
 
-/** Writes down who joined, for what and by which words, and takes their place. */
+/** Somebody who is about to join, with all that is to be written down of them. */
+interface Joining {
+  readonly page: SignUpPage;
+  readonly value: SignUpPageValue;
+  readonly wanted: Wanted;
+  readonly acceptance: Acceptance;
+  readonly reckoning: Reckoning;
+  readonly card: FoundMethod | null;
+  readonly on: string;
+  readonly asker: Asker;
+}
+
+/** What was written down of somebody: their subscription and the link to their own page; or what they joined with before. */
+interface WrittenDown {
+  readonly before: string | null;
+  readonly id: string;
+  readonly linkId: string;
+}
+
+/**
+ * Writes down who joins, together with whoever does at the same moment. Who uses a code does so alone: its last use may be
+ * contested, and whoever is too late is to be nobody's trouble.
+ */
+function writtenDown(almanac: Almanac, joining: Joining): Promise<WrittenDown> {
+  const work = (all: readonly Joining[]) =>
+    almanac.db.transaction((within) => writeDown(almanac, all, within));
+  if (joining.wanted.choice.codes.length > 0)
+    return work([joining]).then(([one]) => one ?? { before: null, id: '', linkId: '' });
+  return doneTogether(almanac.db, `joining on ${joining.on}`, joining, { work, most: 50 });
+}
+
+/** Plays the writing down through, and keeps nothing of it. */
+async function rehearse(almanac: Almanac, joining: Joining): Promise<void> {
+  const played = almanac.db.transaction(async (within) => {
+    await writeDown(almanac, [joining], within);
+    throw new Rehearsed();
+  });
+  await played.catch((error: unknown) => {
+    if (!(error instanceof Rehearsed)) throw error;
+  });
+}
+
+/** Writes down who joined, for what and by which words, and takes their places: all of them, or none. */
 async function writeDown(
   almanac: Almanac,
-  of: {
-    readonly page: SignUpPage;
-    readonly value: SignUpPageValue;
-    readonly wanted: Wanted;
-    readonly acceptance: Acceptance;
-    readonly reckoning: Reckoning;
-    readonly card: FoundMethod | null;
-    readonly on: string;
-  },
+  all: readonly Joining[],
   within: Transaction,
-): Promise<{ id: string; linkId: string }> {
-  const { page, value, wanted, acceptance, reckoning, card, on } = of;
-  const questions = answersTo(value.questions, wanted.questions);
+): Promise<WrittenDown[]> {
+  const before = await joiningVisits(
+    almanac,
+    all.map(({ page, wanted, on }) => ({ pageId: page.id, visit: wanted.visit, on })),
+    within,
+  );
+  // Sent twice at once it is the same joining: the first of the two.
+  const fresh = all.filter(
+    ({ wanted }, i) =>
+      !before.has(wanted.visit) && all.findIndex((one) => one.wanted.visit === wanted.visit) === i,
+  );
   const setup = await settingsOf(almanac, 'customers', within);
   const { name: business } = await theBusiness(within);
-  const staffNote = await noteOfNamesake(almanac, wanted.customer.email, within);
-  const { id, customerId } = await takeUp(
+  const notes = await notesOfNamesakes(
     almanac,
-    {
-      reckoning: { ...reckoning, answers: [...reckoning.answers, ...questions] },
-      ...{ reckoningId: null, wanted: { ...acceptance, staffNote }, card, on, channel: 'customer' },
+    fresh.map(({ wanted }) => wanted.customer.email),
+    within,
+  );
+  const enrolled = await takeUpAll(
+    almanac,
+    fresh.map(({ page, value, wanted, acceptance, reckoning, card, on, asker }, i) => ({
+      reckoning: {
+        ...reckoning,
+        answers: [...reckoning.answers, ...answersTo(value.questions, wanted.questions)],
+      },
+      ...{ reckoningId: null, wanted: { ...acceptance, staffNote: notes[i] ?? '' }, card, on, asker },
+      channel: 'customer',
       bySelf: {
         page: { id: page.id, version: page.version },
         policyIds: wanted.agreed,
         agreedText: agreedText(business, card?.kind ?? 'card', wanted.language),
         asks: askedOn(value, setup),
       },
-    },
+    })),
     within,
   );
-  await noteJoined(almanac, { visit: wanted.visit, subscriptionId: id }, within);
-  if (value.places !== null) await takePlace(almanac, page.id, within);
-  const { id: linkId } = await linkForLetter({ id, customerId }, on, within);
-  return { id, linkId };
+  await noteJoined(
+    almanac,
+    fresh.map(({ wanted }, i) => ({ visit: wanted.visit, subscriptionId: enrolled[i]?.id ?? '' })),
+    within,
+  );
+  const limited = new Set(fresh.filter(({ value }) => value.places !== null).map(({ page }) => page.id));
+  for (const pageId of [...limited].toSorted()) await takePlaces(almanac, pageId, within);
+  const links = await linksForLetters(enrolled, all[0]?.on ?? '', within);
+  return all.map(({ wanted }) => {
+    const earlier = before.get(wanted.visit);
+    if (earlier !== undefined) return { before: earlier, id: '', linkId: '' };
+    const at = fresh.findIndex((one) => one.wanted.visit === wanted.visit);
+    return { before: null, id: enrolled[at]?.id ?? '', linkId: links[at] ?? '' };
+  });
 }
 
 /** What staff are to know where a customer has the same address already: whether they are one, only a person can say. */
-async function noteOfNamesake({ db }: Almanac, email: string, within: Transaction): Promise<string> {
-  const known = await db.row<{ name: string }>(
-    'select name from customers where lower(email) = lower($email) and erased_on is null order by id limit 1',
-    { email: email.trim() },
+async function notesOfNamesakes(
+  { db }: Almanac,
+  emails: readonly string[],
+  within: Transaction,
+): Promise<string[]> {
+  const addresses = emails.map((email) => email.trim().toLowerCase());
+  const known = await db.rows<{ name: string; email: string }>(
+    `select distinct on (lower(email)) name, lower(email) as email from customers
+     where lower(email) = any($addresses::text[]) and erased_on is null order by lower(email), id`,
+    { addresses },
     within,
   );
-  return known
-    ? `${known.name} has the same e-mail address. If this is the same person, put the two together on the customer’s page.`
-    : '';
+  return addresses.map((address, i) => {
+    const other = known.find(({ email }) => email === address)?.name;
+    const beside = addresses.indexOf(address) < i ? 'Somebody who joined at the same moment' : undefined;
+    const name = other ?? beside;
+    return name === undefined
+      ? ''
+      : `${name} has the same e-mail address. If this is the same person, put the two together on the customer’s page.`;
+  });
 }
 
-/** Takes a place of a page, as the last of what is done: whoever takes another meanwhile waits. */
-async function takePlace(almanac: Almanac, pageId: string, within: Transaction): Promise<void> {
+/** Takes places of a page, as the last of what is done: whoever takes others meanwhile waits. */
+async function takePlaces(almanac: Almanac, pageId: string, within: Transaction): Promise<void> {
   const page = await SignUpPage.findByPk(pageId, {
     transaction: within,
     // What refers to it, as what was just written does, goes on beside this.

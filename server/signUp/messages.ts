@@ -400,7 +400,7 @@ export interface Quote {
 }
 
 const text = (length: number) => z.string().trim().max(length, `At most ${length} characters.`).default('');
-const visit = z.uuid();
+const visit = z.uuid().transform((text) => text.toLowerCase());
 
 /** How far a visitor has come. */
 export const visitSchema = z.strictObject({ visit, step: z.int().min(0).max(3) });

@@ -1,6 +1,7 @@
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
+import { unnested } from '../db/unnested.ts';
 import { STEPS } from './messages.ts';
 
 const JOINED = STEPS.indexOf('joined');
@@ -22,26 +23,36 @@ export async function noteVisit(
 }
 
 /**
- * A visit that is about to join, locked: whoever sends the same once more waits here.
- * @returns the subscription that it joined with before; null: it has not
+ * Visits that are about to join, locked in the order of their numbers: whoever sends the same once more waits here.
+ * @returns the subscriptions that some of them joined with before, by their visits
  */
-export async function joiningVisit(
-  almanac: Almanac,
-  of: { readonly pageId: string; readonly visit: string; readonly on: string },
+export async function joiningVisits(
+  { db }: Almanac,
+  all: readonly { readonly pageId: string; readonly visit: string; readonly on: string }[],
   within: Transaction,
-): Promise<string | null> {
-  const { db } = almanac;
+): Promise<Map<string, string>> {
+  const { table, bound } = unnested(
+    { visit: 'text', page_id: 'bigint', seen_on: 'date' },
+    all.map(({ pageId, visit, on }) => ({ visit, page_id: pageId, seen_on: on })),
+  );
   await db.rows(
-    `insert into sign_up_visits (id, page_id, seen_on, step) values ($visit, $pageId, $on, ${JOINED - 1}) on conflict (id) do nothing`,
-    { ...of },
+    `insert into sign_up_visits (id, page_id, seen_on, step)
+     select distinct on (visit::uuid) visit::uuid, page_id, seen_on, ${JOINED - 1} from ${table} order by visit::uuid
+     on conflict (id) do nothing`,
+    bound,
     within,
   );
-  const found = await db.row<{ subscriptionId: string | null }>(
-    'select subscription_id::text as "subscriptionId" from sign_up_visits where id = $visit and page_id = $pageId for update',
-    { visit: of.visit, pageId: of.pageId },
+  const found = await db.rows<{ visit: string; subscriptionId: string | null }>(
+    `select v.id::text as visit, v.subscription_id::text as "subscriptionId" from sign_up_visits v
+     where v.id = any($visits::uuid[]) order by v.id for update`,
+    { visits: all.map(({ visit }) => visit) },
     within,
   );
-  return found?.subscriptionId ?? null;
+  return new Map(
+    found.flatMap(({ visit, subscriptionId }) =>
+      subscriptionId === null ? [] : [[visit, subscriptionId] as const],
+    ),
+  );
 }
 
 /** Visits that came to nothing are counted for so long. */
@@ -54,15 +65,19 @@ export async function forgetOldVisits({ db }: Pick<Almanac, 'db'>): Promise<void
   );
 }
 
-/** A visit has joined. */
+/** Visits have joined. */
 export async function noteJoined(
   { db }: Almanac,
-  of: { readonly visit: string; readonly subscriptionId: string },
+  all: readonly { readonly visit: string; readonly subscriptionId: string }[],
   within: Transaction,
 ): Promise<void> {
+  const { table, bound } = unnested(
+    { visit: 'text', subscription_id: 'bigint' },
+    all.map(({ visit, subscriptionId }) => ({ visit, subscription_id: subscriptionId })),
+  );
   await db.rows(
-    `update sign_up_visits set step = ${JOINED}, subscription_id = $subscriptionId where id = $visit`,
-    { ...of },
+    `update sign_up_visits v set step = ${JOINED}, subscription_id = x.subscription_id from ${table} where v.id = x.visit::uuid`,
+    bound,
     within,
   );
 }
