@@ -70,7 +70,7 @@ export async function quoteOf(
         dues,
         now: dueBy(dues, today).toString(),
         taxes: taxesIn(terms),
-        first: firstParts(terms),
+        first: firstParts(terms, reckoning.plan.outerName || reckoning.plan.name),
       },
       ...{ starts: reckoning.terms.starts, trialEnds: trialEnds === null ? null : formatDay(trialEnds) },
       ends: ends === null ? null : formatDay(ends),
@@ -128,20 +128,20 @@ function taxesIn(terms: CompiledTerms): string[] {
  * What the first payment that costs something is made of, where that is not simply the price of a period. Each part is with its
  * own tax; what rounding leaves between them and the whole is in the first.
  */
-function firstParts(terms: CompiledTerms): QuotedPart[] {
+function firstParts(terms: CompiledTerms, plan: string): QuotedPart[] {
   const walk = new PaymentWalk(terms);
   let payment = walk.next();
   while (payment !== null && payment.due === 0n) payment = walk.next();
   if (payment === null) return [];
   const { kind, from, to, money } = payment;
   const isPlain = kind === 'period' && money.lines.every(({ role }) => role === 'recurring');
-  if (isPlain || kind === 'once' || money.lines.length < 2) return [];
+  if (isPlain || kind === 'once') return [];
   const parts = money.lines.filter(({ amount }) => amount !== 0n);
   const taxed = parts.map(({ amount, tax }) => (tax === null ? amount : taxOf(amount, tax).total));
   const rest = money.total - taxed.reduce((sum, one) => sum + one, 0n);
   return parts.map(({ role, name, quantity }, i) => ({
     what: role === 'setup' || role === 'once' || role === 'trial' ? role : kind === 'stub' ? 'stub' : 'line',
-    ...{ name, quantity, days: to - from, until: formatDay(to) },
+    ...{ name: name || plan, quantity, days: to - from, until: formatDay(to) },
     amount: ((taxed[i] ?? 0n) + (i === 0 ? rest : 0n)).toString(),
   }));
 }

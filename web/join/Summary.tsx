@@ -32,17 +32,19 @@ export function Summary({ page, quoted }: { readonly page: PublicPage; readonly 
           </p>
           {quote.starts > page.today && <p>{words.startsOn(date(quote.starts))}</p>}
           {quote.trialEnds !== null && <p>{words.freeUntil(date(quote.trialEnds))}</p>}
-          <ThreadLine
-            thread={{
-              ...quote.thread,
-              // In the words of the page.
-              marks: quote.thread.marks.map((mark) => ({ ...mark, says: date(mark.date) })),
-            }}
-            from={page.today}
-            to={lastOf(page.today, quote.dues)}
-            today={page.today}
-            label={words.dues}
-          />
+          {quote.dues.length > 1 && (
+            <ThreadLine
+              thread={{
+                ...quote.thread,
+                // In the words of the page.
+                marks: quote.thread.marks.map((mark) => ({ ...mark, says: date(mark.date) })),
+              }}
+              from={page.today}
+              to={lastOf(page.today, quote.dues)}
+              today={page.today}
+              label={words.dues}
+            />
+          )}
           {quote.dues.length > 0 && (
             <>
               <h3>{words.dues}</h3>
@@ -62,7 +64,7 @@ export function Summary({ page, quoted }: { readonly page: PublicPage; readonly 
               {quote.ends === null && quote.dues.length > LISTED && <p className="quiet">{words.goesOn}</p>}
             </>
           )}
-          {quote.ends !== null && <p>{words.ends(date(quote.ends))}</p>}
+          {quote.ends !== null && quote.dues.length > 1 && <p>{words.ends(date(quote.ends))}</p>}
           {quote.inAll !== null && quote.dues.length > 1 && (
             <p>{words.inAll(amount(quote.inAll, quote.currency))}</p>
           )}

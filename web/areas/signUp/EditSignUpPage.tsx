@@ -62,6 +62,12 @@ interface Props {
   readonly initial: PageDraft;
 }
 
+/** Whether what is wrong with a field follows from another that is empty, and is said there. */
+function isSaidAlready(field: string, { rates, key, keyFollows }: PageDraft): boolean {
+  if (field.startsWith('/rates') || field === '/firstRate') return rates.length === 0;
+  return field === '/key' && keyFollows && key === '';
+}
+
 function Editor({ page, plans, initial: begins }: Props) {
   const navigate = useNavigate();
   // eslint-disable-next-line react-hooks/exhaustive-deps -- what is read anew meanwhile changes nothing that is typed
@@ -80,9 +86,7 @@ function Editor({ page, plans, initial: begins }: Props) {
   const form = useDraftForm<SignUpPageInput>({
     message: value,
     missing: draft.rates.length === 0 ? [{ field: '/rates', says: 'a rate to offer' }] : [],
-    faults: new Map(
-      [...faults].filter(([field]) => draft.rates.length > 0 || !/^\/(rates|firstRate)/.test(field)),
-    ),
+    faults: new Map([...faults].filter(([field]) => !isSaidAlready(field, draft))),
     fieldOf: (pointer) => pointer.replace(/^\/value/, ''),
     send: async () => {
       const id = await storeAt(theirs?.version ?? page?.version ?? 1);
