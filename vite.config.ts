@@ -28,7 +28,7 @@ const GROUPS = [
     test: anyOf(
       'node_modules/@zag-js/(dom-query|utils|core|types|presence|dismissable|interact-outside|focus-visible|aria-hidden|rect-utils)/',
       'components/(radio-group|checkbox|portal)/',
-      'web/parts/(AmountField|TickField|Confirm|Archive|Correspondence|PricesBeside|Fold|sayInstant|sayName)',
+      'web/parts/(AmountField|TickField|Confirm|Archive|Correspondence|PricesBeside|Fold|Part\\.|sayInstant|sayName)',
       'web/parts/alter/alteration',
       'core/offer/variant',
       'web/areas/(plans/MoveEffect|customers/Messages)',
@@ -57,8 +57,8 @@ const GROUPS = [
   {
     name: 'terms',
     test: anyOf(
-      '/core/(terms|pricing|listing|schedule|settlement|offer/(?!planLines)|words/(?!languages|explainFirst)|thread|value|agreed)',
-      'server/(?!imports|taxes|calendar|programs|gateways|run|customers/((file|contact|merge|own)M|messages)|reckonings/(many|firstLetter))[a-zA-Z]+/\\w*[mM]essages\\.ts',
+      '/core/(terms|pricing|listing|schedule|settlement|offer/(?!planLines)|words/(?!languages|explainFirst|signUp)|thread|value|agreed)',
+      'server/(?!imports|signUp|taxes|calendar|programs|gateways|run|customers/((file|contact|merge|own)M|messages)|reckonings/(many|firstLetter))[a-zA-Z]+/\\w*[mM]essages\\.ts',
       'web/parts/(TermsPreview|previewTerms)',
       'web/api/useLaw',
     ),

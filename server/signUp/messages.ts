@@ -225,6 +225,8 @@ export interface OfferedRateView {
   readonly planId: string;
   readonly name: string;
   readonly currency: string;
+  /** Decimals of the currency. */
+  readonly digits: number;
   /** With its taxes, minor units; null where it depends on what is chosen. */
   readonly each: string | null;
   /** Of one's own amount: what is suggested and what is allowed, major units. */
@@ -289,6 +291,8 @@ export interface PublicPage {
   readonly today: string;
   /** By which dates and figures are written. */
   readonly locale: string;
+  /** Decimals of the currencies that are on it. */
+  readonly digits: Readonly<Record<string, number>>;
   readonly language: PageLanguage;
   readonly languages: readonly PageLanguage[];
   readonly look: {

@@ -113,6 +113,7 @@ async function present(
     ...{ key: value.key, version, closed, business: business.name, today, language },
     writeTo: facts.contactAddress || facts.replyAddress || business.senderAddress,
     locale: localeOf(language, facts.country),
+    digits: Object.fromEntries(rates.map(({ currency }) => [currency, minorDigits(currency)])),
     languages: (Object.keys(value.texts) as PageLanguage[]).filter((one) => value.texts[one]),
     look: {
       header: value.look.header,
@@ -258,6 +259,7 @@ function rateView(
   const composed = composeTerms(terms, { starts: '2027-01-04' });
   return {
     ...{ id: rate.id, planId: rate.planId, name: rate.name, currency: terms.currency },
+    digits: minorDigits(terms.currency),
     each: price?.scheme === 'chosen' || !compared || compared.each === null ? null : compared.each.toString(),
     chosen:
       price?.scheme === 'chosen'

@@ -1,6 +1,5 @@
 import { lazy, Suspense } from 'react';
 import { Controller, type UseFormReturn } from 'react-hook-form';
-import { minorDigits } from '../../core/money/currency.ts';
 import { parseDecimal } from '../../core/money/decimal.ts';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import type { OfferedRateView, PublicPage } from '../../server/signUp/messages.ts';
@@ -16,8 +15,7 @@ import {
   type Filled,
 } from './filled.ts';
 import { Html } from './Html.tsx';
-import { sayRate, saySaving, sayTrial } from './sayRate.ts';
-import { useSaying } from './saying.ts';
+import { sayRate, saySaving, sayTrial, useSaying } from './saying.ts';
 
 /** Comes only where something is asked. */
 const Asks = lazy(() => import('./Asks.tsx').then((part) => ({ default: part.Asks })));
@@ -122,7 +120,7 @@ function Leaves({ page, form, rate }: Props & { readonly rate: OfferedRateView }
   const extras = (plan?.extras ?? []).filter(({ currency }) => currency === rate.currency);
   const errors = form.formState.errors;
   const minor = (major: string | null) =>
-    major === null ? null : amount(parseDecimal(major, minorDigits(rate.currency)).toString(), rate.currency);
+    major === null ? null : amount(parseDecimal(major, rate.digits).toString(), rate.currency);
   const range = rate.chosen ? words.between(minor(rate.chosen.min), minor(rate.chosen.max)) : '';
   return (
     <>

@@ -5,12 +5,12 @@ import type { PageLanguage } from '../../core/words/signUp/languages.ts';
 import { PAGE_LANGUAGES } from '../../core/words/signUp/languages.ts';
 import type { PublicPage, SignUpPageInput } from '../../server/signUp/messages.ts';
 import { get, withQuery } from '../api/client.ts';
-import { JoinForm } from './JoinForm.tsx';
 import { SayingContext, sayingIn, useSaying } from './saying.ts';
 import { Html } from './Html.tsx';
 import { wordsIn } from './words.ts';
 
-/** Of a page that is filled in nothing of this is needed. */
+/** A page is one of the two: the other is not loaded. */
+const JoinForm = lazy(() => import('./JoinForm.tsx').then((part) => ({ default: part.JoinForm })));
 const PlansBeside = lazy(() => import('./PlansBeside.tsx').then((part) => ({ default: part.PlansBeside })));
 
 /** A page with the words that it is shown in. */
@@ -61,16 +61,14 @@ export function JoinPage() {
       </main>
     );
   const { page, words, draft } = read;
-  const saying = sayingIn(words, page.locale);
+  const saying = sayingIn(words, page.locale, page.digits);
   return (
     <SayingContext value={saying}>
       <Sheet page={page} onLanguage={setLanguage}>
         {page.closed !== null ? (
           <Closed page={page} />
         ) : below === 'plans' ? (
-          <Suspense fallback={null}>
-            <PlansBeside page={page} />
-          </Suspense>
+          <PlansBeside page={page} />
         ) : (
           <JoinForm
             // What was chosen of another version of the page stays, as far as there is that still.
@@ -150,7 +148,9 @@ function Sheet({
           {words.rehearsal}
         </p>
       )}
-      <main>{children}</main>
+      <main>
+        <Suspense fallback={<p role="status">{words.loading}</p>}>{children}</Suspense>
+      </main>
     </>
   );
 }

@@ -1,10 +1,12 @@
 import { Controller, type UseFormReturn } from 'react-hook-form';
 import type { PublicPage, Quote } from '../../server/signUp/messages.ts';
-import { practiceCards, type PracticeCard } from '../api/gateway.ts';
 import { Field, Option, Tick } from './fields.tsx';
 import { waysOf, type Filled, type Pays } from './filled.ts';
 import { useSaying } from './saying.ts';
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
+
+/** Comes when it is opened. */
+const Practice = lazy(() => import('./Practice.tsx').then((part) => ({ default: part.Practice })));
 
 interface Props {
   readonly page: PublicPage;
@@ -103,6 +105,7 @@ function Card({ page, form, quote }: Props) {
   const { words } = useSaying();
   const errors = form.formState.errors.card;
   const holder = quote?.gateway?.holder ?? 'no';
+  const [practises, setPractises] = useState(false);
   return (
     <>
       <div className="two wide-first">
@@ -144,40 +147,15 @@ function Card({ page, form, quote }: Props) {
       )}
       <p className="quiet">{words.agreedCard(page.business)}</p>
       {page.practice && quote?.gateway && (
-        <Practice form={form} url={quote.gateway.url} publicKey={quote.gateway.publicKey} />
+        <details onToggle={({ currentTarget }) => setPractises(currentTarget.open)}>
+          <summary>{words.practice}</summary>
+          {practises && (
+            <Suspense fallback={null}>
+              <Practice form={form} url={quote.gateway.url} publicKey={quote.gateway.publicKey} />
+            </Suspense>
+          )}
+        </details>
       )}
     </>
-  );
-}
-
-/** Of a business that practises: the cards that its gateway knows, to take one by a press. */
-function Practice({ form, url, publicKey }: { form: UseFormReturn<Filled>; url: string; publicKey: string }) {
-  const { words } = useSaying();
-  const [cards, setCards] = useState<readonly PracticeCard[]>([]);
-  const [open, setOpen] = useState(false);
-  useEffect(() => {
-    if (open) void practiceCards({ url, publicKey }).then(setCards, () => undefined);
-  }, [open, url, publicKey]);
-  return (
-    <details onToggle={({ currentTarget }) => setOpen(currentTarget.open)}>
-      <summary>{words.practice}</summary>
-      <ul className="practice">
-        {cards.map(({ number, description }) => (
-          <li key={number}>
-            <button
-              type="button"
-              className="plain"
-              onClick={() => {
-                form.setValue('card.number', number, { shouldValidate: true });
-                form.setValue('card.expires', '12/30', { shouldValidate: true });
-              }}
-            >
-              {number}
-            </button>{' '}
-            {description}
-          </li>
-        ))}
-      </ul>
-    </details>
   );
 }

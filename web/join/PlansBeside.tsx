@@ -1,8 +1,7 @@
 import { useState } from 'react';
 import type { OfferedRateView, PublicPage } from '../../server/signUp/messages.ts';
 import { Html } from './Html.tsx';
-import { sayRate, saySaving, sayTrial } from './sayRate.ts';
-import { useSaying } from './saying.ts';
+import { sayRate, saySaving, sayTrial, useSaying } from './saying.ts';
 
 /** The rhythm of a rate, as rates of several plans are held beside each other. */
 const rhythmOf = ({ interval, payments }: OfferedRateView) =>

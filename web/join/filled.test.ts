@@ -14,6 +14,7 @@ import {
 
 const rate = (facts: Partial<OfferedRateView>): OfferedRateView => ({
   ...{ id: '1', planId: '1', name: 'Monthly', currency: 'GBP', each: '1200', chosen: null, payments: null },
+  digits: 2,
   ...{ interval: { count: 1, unit: 'M' }, instalments: false, trial: null, counted: false, saves: null },
   ...{ methods: ['card', 'invoice'], methodLater: false },
   ...facts,
@@ -36,6 +37,7 @@ const plan: OfferedPlanView = {
   ],
 };
 const page = (facts: Partial<PublicPage> = {}): PublicPage => ({
+  digits: { GBP: 2, EUR: 2 },
   ...{ key: 'rows', version: 3, closed: null, business: 'Fenmarsh Hives', writeTo: '', today: '2027-01-04' },
   ...{
     locale: 'en-GB',

@@ -1,4 +1,3 @@
-import { minorDigits } from '../../core/money/currency.ts';
 import { parseDecimal } from '../../core/money/decimal.ts';
 import { printAmount, readAmount, readWhole } from '../../core/typed/amount.ts';
 import type {
@@ -86,7 +85,7 @@ export function chosenFor(
   return {
     variantId: rate ? (variantsOf(plan, rate)[0]?.id ?? '') : '',
     quantity: '1',
-    amount: rate?.chosen ? printAmount(rate.chosen.suggested, locale, minorDigits(rate.currency)) : '',
+    amount: rate?.chosen ? printAmount(rate.chosen.suggested, locale, rate.digits) : '',
     extras: Object.fromEntries(
       extras.map(({ key, how, min }) => [key, how === 'offered' ? '0' : String(min)]),
     ),
@@ -144,15 +143,14 @@ export function quantityOf({ locale, quantityMost }: PublicPage, { quantity }: F
 export function amountOf(
   { locale }: PublicPage,
   { amount }: Filled,
-  { currency }: OfferedRateView,
+  { currency, digits }: OfferedRateView,
 ): string | null {
-  const found = readAmount(amount, locale, { currency, decimals: minorDigits(currency) });
+  const found = readAmount(amount, locale, { currency, decimals: digits });
   return found.ok ? found.value : null;
 }
 
 /** Whether an amount of one's own lies within what is allowed. */
-export function isAllowed(amount: string, { chosen, currency }: OfferedRateView): boolean {
-  const digits = minorDigits(currency);
+export function isAllowed(amount: string, { chosen, digits }: OfferedRateView): boolean {
   const minor = (text: string) => parseDecimal(text, digits);
   if (!chosen) return true;
   return (

@@ -19,7 +19,7 @@ import { MayDoFields } from './plan/MayDoFields.tsx';
 import { faultsOfPlan, planDraftOf, planValueOf, type PlanDraft } from './plan/planDraft.ts';
 import { ShownFields } from './plan/ShownFields.tsx';
 import { PlanFields } from './PlanFields.tsx';
-import { Part } from './rate/Part.tsx';
+import { Part } from '../../parts/Part.tsx';
 
 /** All that a plan says beside its rates. */
 export function EditPlanPage() {

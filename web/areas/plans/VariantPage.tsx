@@ -21,7 +21,7 @@ import { AreaField, TextField } from '../../parts/TextField.tsx';
 import { Archive } from '../../parts/Archive.tsx';
 import { linesOf, OtherPrices, pricesDraftOf, pricesOf, type PricesDraft } from './rate/OtherPrices.tsx';
 import { inFormWords } from '../../parts/formWords.ts';
-import { Part } from './rate/Part.tsx';
+import { Part } from '../../parts/Part.tsx';
 import { TickField } from '../../parts/TickField.tsx';
 import { offersRate } from '../../../core/offer/variant.ts';
 

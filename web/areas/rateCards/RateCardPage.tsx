@@ -18,7 +18,7 @@ import { KeptNote } from '../../parts/KeptNote.tsx';
 import { useKeptDraft } from '../../parts/keptDraft.ts';
 import { useDraftForm } from '../../parts/useDraftForm.ts';
 import { SelectField, TextField } from '../../parts/TextField.tsx';
-import { Part } from '../plans/rate/Part.tsx';
+import { Part } from '../../parts/Part.tsx';
 import { cardDraftOf, cardValueOf, faultsOfCard, NEW_CARD, type CardDraft } from './cardDraft.ts';
 import { CardPrices } from './CardPrices.tsx';
 import { YearBeside } from './YearBeside.tsx';

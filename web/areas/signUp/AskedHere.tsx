@@ -1,4 +1,5 @@
 import { Box, Flex, Grid, Text } from '@chakra-ui/react';
+import { lazy, Suspense, useState } from 'react';
 import type { PlanView } from '../../../server/plans/messages.ts';
 import type { Asked } from '../../../server/signUp/messages.ts';
 import { CONTACT_FIELDS, type ContactField, type SectionView } from '../../../server/settings/messages.ts';
@@ -6,8 +7,12 @@ import { useAnswer } from '../../api/hooks.ts';
 import { Fold } from '../../parts/Fold.tsx';
 import { SelectField, TextField } from '../../parts/TextField.tsx';
 import { TickField } from '../../parts/TickField.tsx';
-import { AskFields } from '../plans/plan/AskFields.tsx';
 import type { PartProps } from './partProps.ts';
+
+/** Comes when questions are looked at. */
+const AskFields = lazy(() =>
+  import('../plans/plan/AskFields.tsx').then((part) => ({ default: part.AskFields })),
+);
 
 /** What is asked of whoever joins, and what is left to them to choose. */
 export function AskedHere({
@@ -27,6 +32,7 @@ export function AskedHere({
     draft.billingDay ? 'the day of payment' : '',
   ].filter(Boolean);
   const questions = draft.questions.length;
+  const [isOpen, setOpen] = useState(questions > 0);
   const asks = plans
     .filter(({ rates }) => rates.some(({ id }) => draft.rates.includes(id)))
     .flatMap((one) => one.asks);
@@ -34,6 +40,7 @@ export function AskedHere({
     <>
       <Fold
         title="What customers are asked"
+        onOpen={() => setOpen(true)}
         holds={[
           otherwise === 0 ? 'as Setup says' : `${otherwise} otherwise than Setup`,
           questions === 0 ? '' : questions === 1 ? 'one question' : `${questions} questions`,
@@ -61,12 +68,16 @@ export function AskedHere({
             />
           ))}
         </Grid>
-        <AskFields
-          title="Questions of this page"
-          asks={draft.questions}
-          faultAt={(pointer) => faultAt(pointer.replace(/^\/asks/, '/questions'))}
-          onChange={(to) => onChange({ questions: to })}
-        />
+        {isOpen && (
+          <Suspense fallback={null}>
+            <AskFields
+              title="Questions of this page"
+              asks={draft.questions}
+              faultAt={(pointer) => faultAt(pointer.replace(/^\/asks/, '/questions'))}
+              onChange={(to) => onChange({ questions: to })}
+            />
+          </Suspense>
+        )}
         {asks.length > 0 && (
           <Text color="muted" mt="2" fontSize="13px">
             The plan asks by itself: {asks.map(({ label }) => label).join(', ')}.

@@ -1,19 +1,25 @@
 import { Box, Flex } from '@chakra-ui/react';
+import { lazy, Suspense, useState } from 'react';
 import { sayDate } from '../../../core/words/date.ts';
 import { DateField } from '../../parts/DateField.tsx';
 import { Fold } from '../../parts/Fold.tsx';
 import { FormattedText } from '../../parts/FormattedText.tsx';
 import { TextField } from '../../parts/TextField.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
-import { Documents } from '../plans/plan/ShownFields.tsx';
 import { NO_TEXTS } from './pageDraft.ts';
 import type { PartProps } from './partProps.ts';
+
+/** Comes when it is looked at. */
+const Documents = lazy(() =>
+  import('../plans/plan/ShownFields.tsx').then((part) => ({ default: part.Documents })),
+);
 
 /** How long and for how many a page is open, and what whoever has joined is given. */
 export function HowItEnds({ draft, faultAt, onChange }: PartProps) {
   const { businessDate } = useFrame();
   const { until, places, language, documents, redirect } = draft;
   const texts = draft.texts[language] ?? NO_TEXTS;
+  const [isOpen, setOpen] = useState(documents.length > 0);
   const open = [
     until === '' ? '' : `until ${sayDate(until)}`,
     places === '' ? '' : `${places} places`,
@@ -56,6 +62,7 @@ export function HowItEnds({ draft, faultAt, onChange }: PartProps) {
       </Fold>
       <Fold
         title="Once somebody has joined"
+        onOpen={() => setOpen(true)}
         holds={`what was charged and what comes${after.length === 0 ? '' : `, ${after.join(', ')}`}`}
       >
         <FormattedText
@@ -66,7 +73,15 @@ export function HowItEnds({ draft, faultAt, onChange }: PartProps) {
           onChange={(text) => onChange({ texts: { ...draft.texts, [language]: { ...texts, after: text } } })}
         />
         <Box mt="4">
-          <Documents documents={documents} faultAt={faultAt} onChange={(to) => onChange({ documents: to })} />
+          {isOpen && (
+            <Suspense fallback={null}>
+              <Documents
+                documents={documents}
+                faultAt={faultAt}
+                onChange={(to) => onChange({ documents: to })}
+              />
+            </Suspense>
+          )}
         </Box>
         <Box mt="4">
           <TextField

@@ -7,7 +7,7 @@ import { Fold } from '../../parts/Fold.tsx';
 import { FormattedText } from '../../parts/FormattedText.tsx';
 import { TakeFile } from '../../parts/TakeFile.tsx';
 import { SelectField, TextField } from '../../parts/TextField.tsx';
-import { Part } from '../plans/rate/Part.tsx';
+import { Part } from '../../parts/Part.tsx';
 import { keyOf, NO_TEXTS, type TextsDraft } from './pageDraft.ts';
 import type { PartProps } from './partProps.ts';
 

@@ -4,7 +4,7 @@ import type { PlanView } from '../../../server/plans/messages.ts';
 import { Fold } from '../../parts/Fold.tsx';
 import { SelectField } from '../../parts/TextField.tsx';
 import { TickField } from '../../parts/TickField.tsx';
-import { Part } from '../plans/rate/Part.tsx';
+import { Part } from '../../parts/Part.tsx';
 import { keyOf, NO_TEXTS } from './pageDraft.ts';
 import type { PartProps } from './partProps.ts';
 

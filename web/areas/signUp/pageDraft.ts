@@ -12,7 +12,7 @@ import {
 } from '../../../server/signUp/messages.ts';
 import { CONTACT_FIELDS, type ContactField } from '../../../server/settings/messages.ts';
 import { inFormWords } from '../../parts/formWords.ts';
-import type { AskDraft } from '../plans/plan/planDraft.ts';
+import type { AskDraft } from '../plans/plan/askDraft.ts';
 
 /** What a page says in one language, as it is being typed. */
 export interface TextsDraft {

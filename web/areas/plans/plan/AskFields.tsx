@@ -2,8 +2,8 @@ import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import { ASK_KINDS } from '../../../../server/plans/choiceMessages.ts';
 import { AreaField, SelectField, TextField } from '../../../parts/TextField.tsx';
 import { TickField } from '../../../parts/TickField.tsx';
-import { Part } from '../rate/Part.tsx';
-import { NEW_ASK, type AskDraft } from './planDraft.ts';
+import { Part } from '../../../parts/Part.tsx';
+import { NEW_ASK, type AskDraft } from './askDraft.ts';
 
 interface Props {
   readonly asks: readonly AskDraft[];

@@ -4,7 +4,7 @@ import { CURRENCIES } from '../../../../core/money/currency.ts';
 import { SelectField, TextField } from '../../../parts/TextField.tsx';
 import { TickField } from '../../../parts/TickField.tsx';
 import type { PriceDraft } from '../rate/draft.ts';
-import { Part } from '../rate/Part.tsx';
+import { Part } from '../../../parts/Part.tsx';
 import { PriceFields } from '../rate/PriceFields.tsx';
 import { newExtra, type ExtraDraft } from './planDraft.ts';
 import { QuantityField } from '../../../parts/QuantityField.tsx';

@@ -1,7 +1,7 @@
 import { Box, Flex, Text } from '@chakra-ui/react';
 import { SelectField } from '../../../parts/TextField.tsx';
 import { TickField } from '../../../parts/TickField.tsx';
-import { Part } from '../rate/Part.tsx';
+import { Part } from '../../../parts/Part.tsx';
 import type { MayDoDraft } from './planDraft.ts';
 import { QuantityField } from '../../../parts/QuantityField.tsx';
 

@@ -1,7 +1,7 @@
 import { Box, Button, Flex, Link as TextLink, Text } from '@chakra-ui/react';
 import { TakeFile } from '../../../parts/TakeFile.tsx';
 import { TextField } from '../../../parts/TextField.tsx';
-import { Part } from '../rate/Part.tsx';
+import { Part } from '../../../parts/Part.tsx';
 import type { PlanDraft } from './planDraft.ts';
 
 interface Props {

@@ -4,6 +4,7 @@ import { planSchema, type PlanValue, type PlanView } from '../../../../server/pl
 import { NEW_PRICE, priceOf, type PriceDraft } from '../rate/draft.ts';
 import { inFormWords } from '../../../parts/formWords.ts';
 import { priceDraftOf } from '../rate/savedDraft.ts';
+import type { AskDraft } from './askDraft.ts';
 
 /** An extra line as it is being typed. */
 export interface ExtraDraft {
@@ -16,15 +17,6 @@ export interface ExtraDraft {
   readonly min: string;
   readonly max: string;
   readonly byCustomer: boolean;
-}
-
-/** Something that is asked, as it is being typed: its choices one a line. */
-export interface AskDraft {
-  readonly label: string;
-  readonly kind: PlanValue['asks'][number]['kind'];
-  readonly choices: string;
-  readonly required: boolean;
-  readonly hint: string;
 }
 
 /** What customers may do, as it is being typed. */
@@ -65,8 +57,6 @@ export function newExtra(currency: string, taken: readonly { readonly key: strin
     byCustomer: false,
   };
 }
-
-export const NEW_ASK: AskDraft = { label: '', kind: 'text', choices: '', required: false, hint: '' };
 
 const whole = (text: string) => (/^\d+$/.test(text.trim()) ? Number(text.trim()) : Number.NaN);
 

@@ -1,7 +1,7 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import { AreaField, SelectField } from '../../../parts/TextField.tsx';
 import type { DiscountDraft, DraftChange, PauseDraft, RateDraft } from './draft.ts';
-import { Part } from './Part.tsx';
+import { Part } from '../../../parts/Part.tsx';
 import { DateField } from '../../../parts/DateField.tsx';
 import { QuantityField } from '../../../parts/QuantityField.tsx';
 import { AmountField, PercentField } from '../../../parts/AmountField.tsx';

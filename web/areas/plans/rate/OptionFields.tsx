@@ -6,7 +6,7 @@ import { SelectField, TextField } from '../../../parts/TextField.tsx';
 import type { DraftChange, RateDraft } from './draft.ts';
 import { GatewayTicks } from './GatewayTicks.tsx';
 import { optionsOf, type OptionsDraft } from './optionsDraft.ts';
-import { Part } from './Part.tsx';
+import { Part } from '../../../parts/Part.tsx';
 import { UnitField } from './UnitField.tsx';
 import { DateField } from '../../../parts/DateField.tsx';
 import { QuantityField } from '../../../parts/QuantityField.tsx';

@@ -11,7 +11,7 @@ import { EndChoices, StubChoices } from './Choices.tsx';
 import { LineFields } from './LineFields.tsx';
 import { DiscountFields, PauseFields, WorkingDayFields } from './MoreFields.tsx';
 import { OptionFields } from './OptionFields.tsx';
-import { Part } from './Part.tsx';
+import { Part } from '../../../parts/Part.tsx';
 import { UnitField } from './UnitField.tsx';
 import { DateField } from '../../../parts/DateField.tsx';
 import { QuantityField } from '../../../parts/QuantityField.tsx';
