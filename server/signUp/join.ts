@@ -1,28 +1,20 @@
 import { randomUUID } from 'node:crypto';
-import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type { FirstDue } from '../../core/listing/firstDues.ts';
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
 import type { Almanac } from '../almanac.ts';
-import { askerNow, type Asker } from '../audit/asker.ts';
+import { askerNow } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
 import { Business } from '../business/Business.ts';
-import { theBusiness } from '../business/theBusiness.ts';
 import { businessDateOf } from '../business/businessDate.ts';
-import { agreedText } from '../customers/agreed.ts';
-import { linksForLetters } from '../customers/link.ts';
 import { DeclinedCard, findMethod, type FoundMethod } from '../customers/findMethod.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
-import { doneTogether, readTogether } from '../db/together.ts';
+import { readTogether } from '../db/together.ts';
 import { RefusedCommand } from '../http/problem.ts';
-import type { InvoiceField } from '../invoices/invoiceParts.ts';
 import { sayCard } from '../notices/occasions.ts';
-import { faultOfAnswer, type Ask } from '../plans/choiceMessages.ts';
 import { policyInForce } from '../policies/policies.ts';
-import { takeUpAll } from '../reckonings/takeUp.ts';
 import { cardGivenFor, type Acceptance } from '../reckonings/paying.ts';
 import { duesOf, requireAsShown, type Reckoning, type TaxedAs } from '../reckonings/reckon.ts';
-import { settingsOf } from '../settings/settings.ts';
 import { acceptanceSchema } from '../subscriptions/messages.ts';
 import { shipsTo } from '../customers/places.ts';
 import { tryCard, type CardTry } from './cardTries.ts';
@@ -31,10 +23,10 @@ import { chargedOf, collectFirst, presentJoined, standingOf, trialEndOf, type To
 import type { Joined, joinSchema, SignUpPageValue } from './messages.ts';
 import { valueOf } from './pages.ts';
 import { joinedOn } from './pages.sql.ts';
-import { askedOn, pageAt } from './publicPage.ts';
+import { pageAt } from './publicPage.ts';
 import { dueBy, PAID_AS, reckonHere, requireOpen } from './quote.ts';
-import { SignUpPage } from './SignUpPage.ts';
-import { joiningVisits, noteJoined } from './visits.ts';
+import type { SignUpPage } from './SignUpPage.ts';
+import { rehearse, writtenDown } from './writeDown.ts';
 
 type Wanted = z.output<typeof joinSchema>;
 
@@ -45,9 +37,6 @@ interface From {
   /** Staff try the page out: all is played through, and nothing is kept. */
   readonly rehearsal: boolean;
 }
-
-/** What is rolled back with a rehearsal. */
-class Rehearsed extends Error {}
 
 /**
  * Joins somebody on a page, by their own word. What they were shown is priced anew and held against it; the card is asked for
@@ -79,7 +68,7 @@ export async function join(almanac: Almanac, key: string, wanted: Wanted, from: 
   if (earlier !== null) return toldAgain(earlier);
   await requireStillOpen(almanac, page, value, { on, rehearsal: from.rehearsal });
   requireAccepted(value, wanted);
-  await requireAgreed(almanac, value, wanted.agreed, on);
+  const policyIds = await requireAgreed(almanac, value, wanted.agreed, on);
 
   const { reckoning, dues } = await priced(almanac, page, value, wanted, on);
   const acceptance = acceptanceOf(wanted);
@@ -92,7 +81,7 @@ export async function join(almanac: Almanac, key: string, wanted: Wanted, from: 
   const { currency } = reckoning.terms;
   const stands = { currency, dues, trialEnds: trialEndOf(reckoning.terms) };
   const asker = askerNow();
-  const joining = { page, value, wanted, acceptance, reckoning, card, on, asker };
+  const joining = { page, value, wanted, acceptance, reckoning, policyIds, card, on, asker };
   if (from.rehearsal) {
     await rehearse(almanac, joining);
     return rehearsed(almanac, value, { ...stands, on, language, linkId: null, charged: null }, card);
@@ -127,13 +116,17 @@ function requireAccepted(value: SignUpPageValue, { pays }: Wanted): void {
     throw new RefusedCommand(422, 'This is not taken here. Choose another way to pay.', '/pays');
 }
 
-/** Refuses where something that is to be agreed to was not, or was changed since it was read. */
+/**
+ * The policies of a page as they are in force, all of which were agreed to; refused where one was not, or was changed since it
+ * was read. Whatever else somebody says that they agreed to counts for nothing.
+ */
 async function requireAgreed(
   almanac: Almanac,
   { policies }: SignUpPageValue,
   agreed: readonly string[],
   on: string,
-): Promise<void> {
+): Promise<string[]> {
+  const ids: string[] = [];
   for (const kind of policies) {
     const inForce = await policyInForce(almanac, kind, on);
     if (inForce && !agreed.includes(inForce.id))
@@ -142,7 +135,9 @@ async function requireAgreed(
         `Read ${kind === 'terms of service' ? 'the terms of service' : `the ${kind} terms`} and agree to them as they are now.`,
         '/agreed',
       );
+    if (inForce) ids.push(inForce.id);
   }
+  return ids;
 }
 
 /**
@@ -226,149 +221,6 @@ async function methodOf(
   return tryCard(almanac, cardTryOf(page, value, address), () =>
     findMethod(almanac, { kind: 'card', token: cardToken }, '/cardToken', { ...given, first }),
   );
-}
-
-/** Somebody who is about to join, with all that is to be written down of them. */
-interface Joining {
-  readonly page: SignUpPage;
-  readonly value: SignUpPageValue;
-  readonly wanted: Wanted;
-  readonly acceptance: Acceptance;
-  readonly reckoning: Reckoning;
-  readonly card: FoundMethod | null;
-  readonly on: string;
-  readonly asker: Asker;
-}
-
-/** What was written down of somebody: their subscription and the link to their own page; or what they joined with before. */
-interface WrittenDown {
-  readonly before: string | null;
-  readonly id: string;
-  readonly linkId: string;
-}
-
-/**
- * Writes down who joins, together with whoever does at the same moment. Who uses a code does so alone: its last use may be
- * contested, and whoever is too late is to be nobody's trouble.
- */
-function writtenDown(almanac: Almanac, joining: Joining): Promise<WrittenDown> {
-  const work = (all: readonly Joining[]) =>
-    almanac.db.transaction((within) => writeDown(almanac, all, within));
-  if (joining.wanted.choice.codes.length > 0)
-    return work([joining]).then(([one]) => one ?? { before: null, id: '', linkId: '' });
-  return doneTogether(almanac.db, `joining on ${joining.on}`, joining, { work, most: 50 });
-}
-
-/** Plays the writing down through, and keeps nothing of it. */
-async function rehearse(almanac: Almanac, joining: Joining): Promise<void> {
-  const played = almanac.db.transaction(async (within) => {
-    await writeDown(almanac, [joining], within);
-    throw new Rehearsed();
-  });
-  await played.catch((error: unknown) => {
-    if (!(error instanceof Rehearsed)) throw error;
-  });
-}
-
-/** Writes down who joined, for what and by which words, and takes their places: all of them, or none. */
-async function writeDown(
-  almanac: Almanac,
-  all: readonly Joining[],
-  within: Transaction,
-): Promise<WrittenDown[]> {
-  const before = await joiningVisits(
-    almanac,
-    all.map(({ page, wanted, on }) => ({ pageId: page.id, visit: wanted.visit, on })),
-    within,
-  );
-  // Sent twice at once it is the same joining: the first of the two.
-  const fresh = all.filter(
-    ({ wanted }, i) =>
-      !before.has(wanted.visit) && all.findIndex((one) => one.wanted.visit === wanted.visit) === i,
-  );
-  const setup = await settingsOf(almanac, 'customers', within);
-  const { name: business } = await theBusiness(within);
-  const notes = await notesOfNamesakes(
-    almanac,
-    fresh.map(({ wanted }) => wanted.customer.email),
-    within,
-  );
-  const enrolled = await takeUpAll(
-    almanac,
-    fresh.map(({ page, value, wanted, acceptance, reckoning, card, on, asker }, i) => ({
-      reckoning: {
-        ...reckoning,
-        answers: [...reckoning.answers, ...answersTo(value.questions, wanted.questions)],
-      },
-      ...{ reckoningId: null, wanted: { ...acceptance, staffNote: notes[i] ?? '' }, card, on, asker },
-      channel: 'customer',
-      bySelf: {
-        page: { id: page.id, version: page.version },
-        policyIds: wanted.agreed,
-        agreedText: agreedText(business, card?.kind ?? 'card', wanted.language),
-        asks: askedOn(value, setup),
-      },
-    })),
-    within,
-  );
-  await noteJoined(
-    almanac,
-    fresh.map(({ wanted }, i) => ({ visit: wanted.visit, subscriptionId: enrolled[i]?.id ?? '' })),
-    within,
-  );
-  const limited = new Set(fresh.filter(({ value }) => value.places !== null).map(({ page }) => page.id));
-  for (const pageId of [...limited].toSorted()) await takePlaces(almanac, pageId, within);
-  const links = await linksForLetters(enrolled, all[0]?.on ?? '', within);
-  return all.map(({ wanted }) => {
-    const earlier = before.get(wanted.visit);
-    if (earlier !== undefined) return { before: earlier, id: '', linkId: '' };
-    const at = fresh.findIndex((one) => one.wanted.visit === wanted.visit);
-    return { before: null, id: enrolled[at]?.id ?? '', linkId: links[at] ?? '' };
-  });
-}
-
-/** What staff are to know where a customer has the same address already: whether they are one, only a person can say. */
-async function notesOfNamesakes(
-  { db }: Almanac,
-  emails: readonly string[],
-  within: Transaction,
-): Promise<string[]> {
-  const addresses = emails.map((email) => email.trim().toLowerCase());
-  const known = await db.rows<{ name: string; email: string }>(
-    `select distinct on (lower(email)) name, lower(email) as email from customers
-     where lower(email) = any($addresses::text[]) and erased_on is null order by lower(email), id`,
-    { addresses },
-    within,
-  );
-  return addresses.map((address, i) => {
-    const other = known.find(({ email }) => email === address)?.name;
-    const beside = addresses.indexOf(address) < i ? 'Somebody who joined at the same moment' : undefined;
-    const name = other ?? beside;
-    return name === undefined
-      ? ''
-      : `${name} has the same e-mail address. If this is the same person, put the two together on the customer’s page.`;
-  });
-}
-
-/** Takes places of a page, as the last of what is done: whoever takes others meanwhile waits. */
-async function takePlaces(almanac: Almanac, pageId: string, within: Transaction): Promise<void> {
-  const page = await SignUpPage.findByPk(pageId, {
-    transaction: within,
-    // What refers to it, as what was just written does, goes on beside this.
-    lock: within.LOCK.NO_KEY_UPDATE,
-    rejectOnEmpty: true,
-  });
-  if (page.places !== null && (await joinedOn(almanac, pageId, within)) > page.places) requireOpen('full');
-}
-
-/** What was answered to what a page asks; an answer that is missing or not good is refused beside it. */
-function answersTo(asks: readonly Ask[], given: Readonly<Record<string, string>>): InvoiceField[] {
-  return asks.flatMap((ask) => {
-    const answer = given[ask.label] ?? '';
-    const fault = faultOfAnswer(ask, answer);
-    if (fault !== null) throw new RefusedCommand(422, fault, `/questions/${ask.label}`);
-    return answer === '' ? [] : [{ label: ask.label, value: answer }];
-  });
 }
 
 /** What would have become of it: the gateway answers as it would, and keeps nothing. */

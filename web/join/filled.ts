@@ -183,6 +183,7 @@ export function messageOf(
     questions: answersOf(page.questions, filled.questions),
     customer: {
       ...customer,
+      email: customer.email.trim(),
       country: asksCountry ? customer.country : '',
       language: page.ask.language === 'no' ? '' : page.language,
       fields: answersOf(page.fields, fields),
