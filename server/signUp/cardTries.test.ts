@@ -85,3 +85,19 @@ test('a gateway that is away, or a page that refuses something else, is no try w
   await world.misbehave({});
   expect((await signUps.send(key, message, '198.51.100.9')).status).toBe(201);
 });
+
+test('one address joins at most sixty times a minute, whatever it sends; others are not held up', async () => {
+  const { key } = await signUps.page([rateId]);
+  const send = (from: string) =>
+    offering.stranger('post', `/api/join/${key}/joining`, { nothing: 'good' }).set('X-Forwarded-For', from);
+  const answers = [];
+  for (let n = 0; n < 62; n += 1) answers.push(await send('198.51.100.60'));
+  expect(answers.map(({ status }) => status)).toEqual([...Array(60).fill(422), 429, 429]);
+  expect(Number(answers.at(-1)?.headers['retry-after'])).toBeGreaterThan(0);
+  expect((await send('198.51.100.61')).status).toBe(422);
+  // They are counted in the database, where every server sees them.
+  const counted = await world.almanac.db.rows<{ points: number }>(
+    "select points from rate_limits where key = 'joining:198.51.100.60'",
+  );
+  expect(counted).toEqual([{ points: 62 }]);
+});

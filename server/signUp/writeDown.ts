@@ -1,7 +1,7 @@
 import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
-import type { Asker } from '../audit/asker.ts';
+import { inTheNameOf, type Asker } from '../audit/asker.ts';
 import { theBusiness } from '../business/theBusiness.ts';
 import { agreedText } from '../customers/agreed.ts';
 import type { FoundMethod } from '../customers/findMethod.ts';
@@ -44,13 +44,17 @@ export interface WrittenDown {
   readonly linkId: string;
 }
 
+/** Whoever is written down beside others is written down by this. */
+const PAGES = { personId: null, who: 'the sign-up pages', via: 'stranger', address: '', agent: '' } as const;
+
 /**
  * Writes down who joins, together with whoever does at the same moment. Who uses a code does so alone: its last use may be
  * contested, and whoever is too late is to be nobody's trouble.
  */
 export function writtenDown(almanac: Almanac, joining: Joining): Promise<WrittenDown> {
+  // In nobody's name: each of them brings along who asks.
   const work = (all: readonly Joining[]) =>
-    almanac.db.transaction((within) => writeDown(almanac, all, within));
+    inTheNameOf(PAGES, () => almanac.db.transaction((within) => writeDown(almanac, all, within)));
   if (joining.wanted.choice.codes.length > 0)
     return work([joining]).then(([one]) => one ?? { before: null, id: '', linkId: '' });
   return doneTogether(almanac.db, `joining on ${joining.on}`, joining, { work, most: 50 });
