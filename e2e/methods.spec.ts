@@ -80,7 +80,10 @@ test('a card that its bank refuses is said beside its number; one is read on the
     (await page.getByRole('link', { name: 'The reader on the counter' }).getAttribute('href')) ?? '',
   );
   await isAccessible(reader);
+  // Closed at once it would take what was pressed back.
+  const pressed = reader.waitForResponse((answer) => answer.request().method() === 'POST');
   await reader.getByRole('button', { name: /0012: Approves every charge/ }).click();
+  await pressed;
   await reader.close();
   await expect(page.getByText('The card was read.')).toBeVisible();
   await isAccessible(page);
