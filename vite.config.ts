@@ -1,8 +1,7 @@
-import { constants } from 'node:zlib';
 import { fileURLToPath } from 'node:url';
 import react from '@vitejs/plugin-react';
 import { defineConfig } from 'vite';
-import { compression, defineAlgorithm } from 'vite-plugin-compression2';
+import { compressed } from './vite.compressed.ts';
 
 /**
  * What is loaded together, the first named first: whatever a group needs goes along with it, unless an earlier one has it.
@@ -87,18 +86,7 @@ function anyOf(...paths: readonly string[]): RegExp {
 export default defineConfig({
   root: 'web',
   resolve: { alias: [{ find: /^zod$/, replacement: fileURLToPath(new URL('web/zod.ts', import.meta.url)) }] },
-  plugins: [
-    react(),
-    // Once, and as small as can be: the server hands out what is compressed already.
-    compression({
-      include: /\.(js|css|svg|html|json)$/,
-      threshold: 1000,
-      algorithms: [
-        defineAlgorithm('gzip', { level: 9 }),
-        defineAlgorithm('brotliCompress', { params: { [constants.BROTLI_PARAM_QUALITY]: 11 } }),
-      ],
-    }),
-  ],
+  plugins: [react(), compressed()],
   build: {
     outDir: '../dist/web',
     emptyOutDir: true,

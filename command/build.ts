@@ -11,7 +11,7 @@ const CONFIGS = ['vite.config.ts', 'vite.join.config.ts', 'vite.embed.config.ts'
 /** Builds the interface where its sources have changed since it was last built. */
 export async function buildInterface(saying: () => void): Promise<void> {
   const stamp = join(ROOT, 'dist', 'web', '.sources');
-  const sources = hashOf(['web', 'core', 'server', ...CONFIGS, 'package-lock.json']);
+  const sources = hashOf(['web', 'core', 'server', ...CONFIGS, 'vite.compressed.ts', 'package-lock.json']);
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === sources) return;
   saying();
   const vite = join(ROOT, 'node_modules', 'vite', 'bin', 'vite.js');

@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import getPort from 'get-port';
 import { Client } from 'pg';
+import type { z } from 'zod';
 import { Parts } from '../command/parts.ts';
 import { formatDay, toDay } from '../core/dates/day.ts';
 import type { Almanac } from '../server/almanac.ts';
@@ -13,23 +14,12 @@ import { type Config } from '../server/config.ts';
 import { importFiles } from '../server/imports/importFiles.ts';
 import { turnDay } from '../server/run/turnDay.ts';
 import type { Behaviour } from '../standins/gateway/practiceCards.ts';
+import type { faultsSchema } from '../standins/gateway/schemas.ts';
 import { openAlmanac } from '../command/open.ts';
 import { beginSample } from './beginSample.ts';
 
 /** For worlds in which the gateway leaves a question unanswered: how long that is waited for. */
 export const SHORT_WAIT = { GATEWAY_TIMEOUT_MS: '2000' };
-
-interface Faults {
-  readonly down?: boolean;
-  readonly dropAnswers?: number;
-  readonly repeatWebhooks?: boolean;
-  readonly chargesAnswer?: {
-    readonly status: number;
-    readonly times?: number;
-    readonly charged?: boolean;
-    readonly page?: boolean;
-  };
-}
 
 /** The day on which every test world begins. */
 export const FIRST_DAY = '2027-01-04';
@@ -118,7 +108,7 @@ export class World {
   }
 
   /** Tells the gateway stand-in how to misbehave. */
-  misbehave(faults: Faults): Promise<unknown> {
+  misbehave(faults: z.input<typeof faultsSchema>): Promise<unknown> {
     return this.atGateway('PUT', '/practice/faults', faults);
   }
 

@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest';
 import type { Database } from './database.ts';
-import { doneTogether, readTogether } from './together.ts';
+import { doneTogether, patiently, readTogether } from './together.ts';
 
 test('what is asked for at once is done together, in its order; what is wrong with one is no trouble of the others', async () => {
   const db = {} as Database;
@@ -21,7 +21,25 @@ test('what is asked for at once is done together, in its order; what is wrong wi
   // Afterwards another begins anew, and what is called otherwise is not mixed with it.
   batches.length = 0;
   expect(await Promise.all([ask('e'), ask('f', 'y')])).toEqual(['E', 'F']);
-  expect(batches).toEqual([['e'], ['f']]);
+  expect(batches.toSorted()).toEqual([['e'], ['f']]);
+});
+
+test('who gathers behind one that takes too long does not wait for it, where there is a patience', async () => {
+  const db = {} as Database;
+  let free: () => void = () => {};
+  const stuck = new Promise<void>((done) => (free = done));
+  const work = async (items: readonly string[]) => {
+    if (items.includes('slow')) await stuck;
+    return items;
+  };
+  const ask = (item: string) => doneTogether(db, 'x', item, { work, most: 3, patienceMs: 5 });
+  const slow = ask('slow');
+  expect(await Promise.all([ask('a'), ask('b')])).toEqual(['a', 'b']);
+  expect(await patiently(5, slow)).toBe(false);
+  free();
+  expect(await patiently(60_000, slow)).toBe(true);
+  expect(await slow).toBe('slow');
+  await expect(patiently(60_000, Promise.reject(new Error('no')))).rejects.toThrow('no');
 });
 
 test('what is being read is read once for all who ask the same, and anew for whoever asks later', async () => {

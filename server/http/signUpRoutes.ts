@@ -9,7 +9,6 @@ import { joinSchema, quoteSchema, signUpPageSchema, visitSchema } from '../signU
 import {
   archiveSignUpPage,
   changeSignUpPage,
-  freeAddress,
   listSignUpPages,
   makeSignUpPage,
   readSignUpPage,
@@ -48,11 +47,6 @@ export function signUpRoutes(
   routes.add('get', '/api/sign-up-pages/:id', {
     may,
     answer: ({ params }) => readSignUpPage(almanac, params.id ?? ''),
-  });
-  routes.add('get', '/api/sign-up-address', {
-    may,
-    query: z.object({ name: z.string().trim().max(200) }),
-    answer: async ({ query }) => ({ key: await freeAddress(almanac, query.name) }),
   });
   routes.add('get', '/api/sign-up-costs', {
     may,

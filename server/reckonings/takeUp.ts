@@ -11,7 +11,6 @@ import { takeAhead } from '../customers/files.ts';
 import type { FoundMethod } from '../customers/findMethod.ts';
 import { keepFirstMethods, keepMethod } from '../customers/keepMethod.ts';
 import type { MethodKind } from '../customers/methodMessages.ts';
-import type { PaymentMethod } from '../customers/PaymentMethod.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { InvoiceField } from '../invoices/invoiceParts.ts';
 import { sayCard } from '../notices/occasions.ts';
@@ -193,37 +192,26 @@ async function keepCards(
     fresh.map((one) => ({ customerId: one.customer.id, found: one.card, given: mandateOf(one) })),
     within,
   );
-  const methods: (PaymentMethod | null)[] = [];
   const own: (string | null)[] = [];
   for (const one of held) {
     const { customer, on, card } = one;
-    let method: PaymentMethod | null = null;
-    if (card !== null) {
-      const with_ = { ...one, card };
-      const at = fresh.findIndex((other) => other.customer === customer);
-      method = first[at] ?? null;
-      if (method === null) {
-        method = await keepMethod(almanac, customer.id, card, mandateOf(with_), within);
-        await wakeForCard(almanac, customer.id, on, within);
-      }
-      notices.push({
-        kind: 'mandate granted',
-        onceKey: `mandate:${method.id}:${on}`,
-        subject: `${customer.name} granted a mandate`,
-        says: `${customer.name} granted a mandate for ${sayCard(card)}.`,
-        writtenOn: on,
-      });
+    if (card === null) {
+      own.push(one.paying.needsCard ? await keptCard(one, within) : null);
+      continue;
     }
-    methods.push(method);
-    own.push(
-      method
-        ? method.role === 'own'
-          ? method.id
-          : null
-        : one.paying.needsCard
-          ? await keptCard(one, within)
-          : null,
-    );
+    let method = first[fresh.findIndex((other) => other.customer === customer)];
+    if (!method) {
+      method = await keepMethod(almanac, customer.id, card, mandateOf({ ...one, card }), within);
+      await wakeForCard(almanac, customer.id, on, within);
+    }
+    own.push(method.role === 'own' ? method.id : null);
+    notices.push({
+      kind: 'mandate granted',
+      onceKey: `mandate:${method.id}:${on}`,
+      subject: `${customer.name} granted a mandate`,
+      says: `${customer.name} granted a mandate for ${sayCard(card)}.`,
+      writtenOn: on,
+    });
   }
   return own;
 }

@@ -50,6 +50,17 @@ test('tries side by side are counted too; other addresses and pages, and good ca
   expect(await statusOf(key, '198.51.100.1')).toBe(201);
 });
 
+test('a bank that says yes when it is asked, and declines the charge, is a try as well; sent again it is none', async () => {
+  const { key } = await signUps.page([rateId]);
+  const declines = () => signUps.filledIn(key, {}, { code: '05', onlyCharges: true });
+  const first = await declines();
+  for (const message of [first, first, first, await declines(), await declines(), await declines()]) {
+    const { status, body } = await signUps.send(key, message, '198.51.100.20');
+    expect([status, body.charged?.outcome]).toEqual([201, 'declined']);
+  }
+  expect((await signUps.send(key, await declines(), '198.51.100.20')).status).toBe(429);
+});
+
 test('networks count as one address, and a page under fire leaves each address one try', async () => {
   const { key } = await signUps.page([rateId]);
   for (const [n, from] of [

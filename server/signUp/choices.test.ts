@@ -137,8 +137,16 @@ describe('what a page leaves to customers', () => {
     });
     expect([later.charged, later.trialEnds]).toEqual([null, '2027-01-18']);
     expect(await signUps.joinedWith('later@post.example')).toMatchObject({ without_method: 'end' });
-    // Where a card is needed, later is no way to pay.
+    // What is due at once is not paid later.
+    const paid = await offering.plan(
+      { name: 'Tried for money' },
+      { lines: flat('7.00'), trial: { length: 'P14D', amount: '1.00' } },
+      { withoutMethod: 'end' },
+    );
+    const dear = await signUps.page([paid.rateId]);
+    const unpaid = await signUps.send(dear.key, await signUps.filledIn(dear.key, { pays: 'later' }));
+    expect(refusedAt(unpaid)).toEqual([422, '/pays']);
     const other = await signUps.filledIn(key, { pays: 'later' });
-    expect(refusedAt(await signUps.send(key, other))).toEqual([422, '/cardToken']);
+    expect(refusedAt(await signUps.send(key, other))).toEqual([422, '/pays']);
   });
 });

@@ -5,6 +5,8 @@ import { invoiceDue } from '../subscriptions/invoiceDue.ts';
 
 /** The gateway is asked for at most so long. */
 const LONGEST_MS = 60_000;
+/** Whoever joins next does not wait longer than so for the banks of those before them. */
+const PATIENCE_MS = 1000;
 
 /**
  * Invoices and charges what is due of a subscription that has just begun, together with whoever joined at the same moment: a
@@ -15,6 +17,7 @@ export function collectTogether(almanac: Almanac, id: string, on: string): Promi
   return doneTogether(almanac.db, `what is due on ${on}`, id, {
     work: (ids) => collect(almanac, ids, on),
     most: 50,
+    patienceMs: PATIENCE_MS,
   });
 }
 

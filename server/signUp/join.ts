@@ -17,7 +17,7 @@ import { cardGivenFor, type Acceptance } from '../reckonings/paying.ts';
 import { duesOf, requireAsShown, type Reckoning, type TaxedAs } from '../reckonings/reckon.ts';
 import { acceptanceSchema } from '../subscriptions/messages.ts';
 import { shipsTo } from '../customers/places.ts';
-import { tryCard, type CardTry } from './cardTries.ts';
+import { noteDeclined, tryCard, type CardTry } from './cardTries.ts';
 import { closedOn } from './closed.ts';
 import { chargedOf, collectFirst, presentJoined, standingOf, trialEndOf, type ToldOf } from './joined.ts';
 import type { Joined, joinSchema, SignUpPageValue } from './messages.ts';
@@ -56,8 +56,8 @@ export async function join(almanac: Almanac, key: string, wanted: Wanted, from: 
   const { language } = wanted;
   // Whoever has joined is told so, and what was not collected yet is: also where an answer was lost on its way.
   const told = async (id: string, stands: Awaited<ReturnType<typeof standingOf>>): Promise<Joined> => {
-    await collectFirst(almanac, { subscriptionId: id, on, from: cardTryOf(page, value, from.address) });
-    const charged = await chargedOf(almanac, id, on);
+    await collectFirst(almanac, id, on);
+    const charged = await chargedOf(almanac, id, { on, due: dueBy(stands.dues, on) });
     return presentJoined(almanac, value, { ...stands, on, language, charged });
   };
   const toldAgain = async (id: string): Promise<Joined> => {
@@ -71,6 +71,8 @@ export async function join(almanac: Almanac, key: string, wanted: Wanted, from: 
   const policyIds = await requireAgreed(almanac, value, wanted.agreed, on);
 
   const { reckoning, dues } = await priced(almanac, page, value, wanted, on);
+  if (wanted.pays === 'later' && dueBy(dues, on) > 0n)
+    throw new RefusedCommand(422, 'Something is due at once. Choose how to pay.', '/pays');
   const acceptance = acceptanceOf(wanted);
   const card = await methodOf(
     almanac,
@@ -87,7 +89,11 @@ export async function join(almanac: Almanac, key: string, wanted: Wanted, from: 
     return rehearsed(almanac, value, { ...stands, on, language, linkId: null, charged: null }, card);
   }
   const { before, id, linkId } = await writtenDown(almanac, joining);
-  return before === null ? told(id, { ...stands, linkId }) : toldAgain(before);
+  if (before !== null) return toldAgain(before);
+  const joined = await told(id, { ...stands, linkId });
+  if (joined.charged?.outcome === 'declined')
+    await noteDeclined(almanac, cardTryOf(page, value, from.address));
+  return joined;
 }
 
 /** The subscription that a visit has joined with already; null: none. */

@@ -6,10 +6,10 @@ import type { Terms } from '../../core/terms/schema.ts';
 import type { PageLanguage } from '../../core/words/signUp/languages.ts';
 import type { Almanac } from '../almanac.ts';
 import { linkForLetter, linkToken } from '../customers/link.ts';
+import { patiently } from '../db/together.ts';
 import { collectInvoice } from '../payments/collect.ts';
 import { loadLaw, lawFactsOf } from '../subscriptions/law.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
-import { noteDeclined, type CardTry } from './cardTries.ts';
 import { collectTogether } from './collectTogether.ts';
 import type { Joined, SignUpPageValue } from './messages.ts';
 import { documentsAt } from './publicPage.ts';
@@ -18,23 +18,24 @@ import { documentsAt } from './publicPage.ts';
 const TOLD = 3;
 /** So many charges are looked at. */
 const SHOWN = 12;
+/** Whoever joins waits at most so long for their bank; after that they are told that the charge is under way. */
+const PATIENCE_MS = 5000;
 
 /**
  * Invoices and collects what is due of a subscription that has just begun, in the very way and under the very keys that the run
- * would: whoever comes first does it. Trouble on the way is nobody's fault who joined; the run takes it up.
+ * would: whoever comes first does it. Trouble on the way is nobody's fault who joined; the run takes it up. A bank that takes
+ * very long is waited for by the server alone.
  */
-export async function collectFirst(
-  almanac: Almanac,
-  of: { readonly subscriptionId: string; readonly on: string; readonly from: CardTry },
-): Promise<void> {
-  const { subscriptionId, on, from } = of;
+export async function collectFirst(almanac: Almanac, subscriptionId: string, on: string): Promise<void> {
+  await patiently(PATIENCE_MS, collectAll(almanac, subscriptionId, on));
+}
+
+async function collectAll(almanac: Almanac, subscriptionId: string, on: string): Promise<void> {
   try {
-    for (const invoiceId of await collectTogether(almanac, subscriptionId, on)) {
-      const outcome = await collectInvoice(almanac, {
+    for (const invoiceId of await collectTogether(almanac, subscriptionId, on))
+      await collectInvoice(almanac, {
         ...{ invoiceId, reason: 'renewal', channel: 'by itself', businessDate: on, occasion: 'renewal' },
       });
-      if (outcome === 'declined') await noteDeclined(almanac, from);
-    }
   } catch (error) {
     almanac.log.error({ err: error, subscriptionId }, 'what is due of who has just joined waits for the run');
   }
@@ -89,11 +90,14 @@ export function trialEndOf(terms: Terms): string | null {
   return trialEnds === null ? null : formatDay(trialEnds);
 }
 
-/** What became of what was due at once; null where nothing was. */
+/**
+ * What became of what was due at once; null where nothing was.
+ * @param due what is due by now, where it could not be invoiced yet: the run does it
+ */
 export async function chargedOf(
   { db }: Almanac,
   subscriptionId: string,
-  on: string,
+  { on, due }: { readonly on: string; readonly due: bigint },
 ): Promise<Joined['charged']> {
   const row = await db.row<{
     owed: string;
@@ -115,7 +119,8 @@ export async function chargedOf(
      group by s.id`,
     { subscriptionId, on },
   );
-  if (!row || (row.collected === '0' && row.owed === '0')) return null;
+  if (!row) return due === 0n ? null : { amount: due.toString(), method: '', outcome: 'under way' };
+  if (row.collected === '0' && row.owed === '0') return null;
   const { owed, collected, underWay, byHand } = row;
   const method = row.method ?? '';
   if (owed === '0' || (collected !== '0' && !byHand))

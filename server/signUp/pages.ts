@@ -7,7 +7,6 @@ import { businessDateOf } from '../business/businessDate.ts';
 import { readPage, type ListQuery, type Page } from '../http/list.ts';
 import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
 import { outsideOfLoop } from '../parsing/outsideOfLoop.ts';
-import { keyOf } from '../plans/keys.ts';
 import { optionsOf } from '../plans/plans.ts';
 import { requireShown } from '../plans/references.ts';
 import { differenceOf } from '../settings/settings.ts';
@@ -156,18 +155,6 @@ async function lockedPage(id: string, within: Transaction): Promise<SignUpPage> 
 }
 
 const titleOf = ({ texts, language, key }: SignUpPageValue) => texts[language]?.title ?? key;
-
-/** A free address for a page of a name. */
-export async function freeAddress(almanac: Almanac, name: string): Promise<string> {
-  const stem = keyOf(name);
-  const rows = await almanac.db.rows<{ key: string }>('select key from sign_up_pages where key like $like', {
-    like: `${stem}%`,
-  });
-  const taken = new Set(rows.map(({ key }) => key));
-  let key = stem;
-  for (let n = 2; taken.has(key); n += 1) key = `${stem}-${n}`;
-  return key;
-}
 
 /** Refuses what a page cannot be, beside its field; its formatted texts come back safe. */
 async function madeGood(

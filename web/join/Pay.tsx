@@ -94,10 +94,12 @@ export function Pay({ page, form, quote }: Props) {
   );
 }
 
-/** Whether something is connected that takes this. */
+/** Whether this is taken: something is connected that does, and what is chosen leaves it open. */
 export function isTaken(way: Pays, quote: Quote | null): boolean {
   if (quote === null) return true;
   if (way === 'card') return quote.takesCards && quote.gateway !== null;
+  // What is due at once is not paid later.
+  if (way === 'later') return quote.now === '0';
   return way !== 'bank debit' || quote.bank !== null;
 }
 

@@ -20,6 +20,15 @@ function Labelled(props: Around & { readonly id: string; readonly children: Reac
         {optional && <span className="quiet"> ({words.optional})</span>}
       </label>
       {children}
+      <Below id={id} error={error} hint={hint} />
+    </div>
+  );
+}
+
+/** What is said below a field, which is named by it. */
+function Below({ id, error, hint }: Pick<Around, 'error' | 'hint'> & { readonly id: string }) {
+  return (
+    <>
       {hint && (
         <p className="quiet" id={`${id}-hint`}>
           {hint}
@@ -30,11 +39,11 @@ function Labelled(props: Around & { readonly id: string; readonly children: Reac
           {error}
         </p>
       )}
-    </div>
+    </>
   );
 }
 
-const told = (id: string, { error, hint }: Around) => ({
+const told = (id: string, { error, hint }: Pick<Around, 'error' | 'hint'>) => ({
   id,
   'aria-invalid': error !== undefined,
   'aria-describedby':
@@ -82,19 +91,10 @@ export function Tick({
   return (
     <div className="field">
       <label className="tick">
-        <input type="checkbox" {...input} {...told(id, { label: '', error, hint })} />
+        <input type="checkbox" {...input} {...told(id, { error, hint })} />
         <span>{label}</span>
       </label>
-      {hint && (
-        <p className="quiet" id={`${id}-hint`}>
-          {hint}
-        </p>
-      )}
-      {error && (
-        <p className="error" id={`${id}-error`} role="alert">
-          {error}
-        </p>
-      )}
+      <Below id={id} error={error} hint={hint} />
     </div>
   );
 }

@@ -12,7 +12,7 @@ import {
 } from '../../../server/signUp/messages.ts';
 import { CONTACT_FIELDS, type ContactField } from '../../../server/settings/messages.ts';
 import { inFormWords } from '../../parts/formWords.ts';
-import type { AskDraft } from '../plans/plan/askDraft.ts';
+import { askOf, type AskDraft } from '../plans/plan/askDraft.ts';
 
 /** What a page says in one language, as it is being typed. */
 export interface TextsDraft {
@@ -100,16 +100,7 @@ export function pageValueOf(draft: PageDraft): SignUpPageInput {
     ),
     pictures: pictures.map(({ id }) => id),
     documents: documents.map(({ upload, name }) => ({ upload, name })),
-    questions: questions.map(({ choices, ...ask }) => ({
-      ...ask,
-      choices:
-        ask.kind === 'choice'
-          ? choices
-              .split('\n')
-              .map((one) => one.trim())
-              .filter(Boolean)
-          : [],
-    })),
+    questions: questions.map(askOf),
     quantityMost: numberOr(draft.quantityMost),
     startWithin: numberOr(draft.startWithin),
     places: numberOr(draft.places),

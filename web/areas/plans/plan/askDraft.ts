@@ -11,3 +11,15 @@ export interface AskDraft {
 
 /** A question before anything of it was typed. */
 export const NEW_ASK: AskDraft = { label: '', kind: 'text', choices: '', required: false, hint: '' };
+
+/** What a question stands for: only one of a choice has choices. */
+export const askOf = ({ choices, ...ask }: AskDraft): Ask => ({
+  ...ask,
+  choices:
+    ask.kind === 'choice'
+      ? choices
+          .split('\n')
+          .map((one) => one.trim())
+          .filter(Boolean)
+      : [],
+});

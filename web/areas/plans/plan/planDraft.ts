@@ -4,7 +4,7 @@ import { planSchema, type PlanValue, type PlanView } from '../../../../server/pl
 import { NEW_PRICE, priceOf, type PriceDraft } from '../rate/draft.ts';
 import { inFormWords } from '../../../parts/formWords.ts';
 import { priceDraftOf } from '../rate/savedDraft.ts';
-import type { AskDraft } from './askDraft.ts';
+import { askOf, type AskDraft } from './askDraft.ts';
 
 /** An extra line as it is being typed. */
 export interface ExtraDraft {
@@ -69,16 +69,7 @@ export function planValueOf(draft: PlanDraft): z.input<typeof planSchema> {
     firstRate: draft.firstRate || null,
     picture: picture?.id ?? null,
     documents: documents.map(({ upload, name }) => ({ upload, name })),
-    asks: asks.map(({ choices, ...ask }) => ({
-      ...ask,
-      choices:
-        ask.kind === 'choice'
-          ? choices
-              .split('\n')
-              .map((one) => one.trim())
-              .filter(Boolean)
-          : [],
-    })),
+    asks: asks.map(askOf),
     extras: extras.map(
       ({ price, min, max, ...extra }) =>
         ({ ...extra, price: priceOf(price), min: whole(min), max: whole(max) }) as z.input<
