@@ -125,7 +125,7 @@ test('areas and days are one tab stop each, and moved in by arrow keys', async (
   await page.keyboard.press('Tab');
   await expect(page.getByRole('link', { name: 'Day sheet' })).toBeFocused();
   await page.keyboard.press('ArrowDown');
-  await expect(page.getByRole('link', { name: 'Cases' })).toBeFocused();
+  await expect(page.getByRole('link', { name: 'Invoices', exact: true })).toBeFocused();
   await page.keyboard.press('Home');
   await expect(page.getByRole('link', { name: 'Plans' })).toBeFocused();
   const days = page.getByRole('navigation', { name: 'Days' });

@@ -113,6 +113,6 @@ test('credit that an end leaves is said before it, and stands with the customer 
   await expect(page.getByText(/^Done: the quantity is 1/)).toBeVisible();
   await world.turnTo('2027-04-06');
   await page.getByRole('link', { name: 'Customer and letters' }).click();
-  await expect(page.getByText('Credit: £60.00, left of Hives on Sun 4 Apr 2027.')).toBeVisible();
+  await expect(page.getByText('Credit at hand: £60.00')).toBeVisible();
   await isAccessible(page);
 });

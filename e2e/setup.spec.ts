@@ -127,7 +127,7 @@ test('the first hour: from no owner to money that can move', async ({ page, brow
 
   await test.step('invoices, customers, recovery and mail', async () => {
     await open(page, '/setup/invoices', 'Invoices');
-    await page.getByLabel('Prefix').fill('FH-');
+    await page.getByLabel('Prefix', { exact: true }).fill('FH-');
     await page.getByLabel('Next number').fill('2000');
     await page.getByRole('button', { name: 'Add a field' }).click();
     await page.getByLabel('Field 1').fill('Purchase order');

@@ -74,6 +74,14 @@ const EnrolPage = page(() => import('./areas/subscriptions/EnrolPage.tsx'), 'Enr
 const EnrolManyPage = page(() => import('./areas/subscriptions/EnrolManyPage.tsx'), 'EnrolManyPage');
 const ImportsPage = page(() => import('./areas/imports/ImportsPage.tsx'), 'ImportsPage');
 const ImportPage = page(() => import('./areas/imports/ImportPage.tsx'), 'ImportPage');
+const InvoicesPage = page(() => import('./areas/invoices/InvoicesPage.tsx'), 'InvoicesPage');
+const InvoicePage = page(() => import('./areas/invoices/InvoicePage.tsx'), 'InvoicePage');
+const CreditNotesPage = page(() => import('./areas/invoices/CreditNotesPage.tsx'), 'CreditNotesPage');
+const PaymentsPage = page(() => import('./areas/payments/PaymentsPage.tsx'), 'PaymentsPage');
+const PaymentPage = page(() => import('./areas/payments/PaymentPage.tsx'), 'PaymentPage');
+const TakePage = page(() => import('./areas/payments/TakePage.tsx'), 'TakePage');
+const AccountPage = page(() => import('./areas/customers/AccountPage.tsx'), 'AccountPage');
+const CreditPage = page(() => import('./areas/customers/CreditPage.tsx'), 'CreditPage');
 const CasesPage = page(() => import('./areas/recovery/CasesPage.tsx'), 'CasesPage');
 const LetterbookPage = page(() => import('./areas/notices/LetterbookPage.tsx'), 'LetterbookPage');
 const OwnPage = page(() => import('./areas/own/OwnPage.tsx'), 'OwnPage');
@@ -143,6 +151,14 @@ const ROUTES = [
       { path: '/enrol/several', element: <EnrolManyPage /> },
       { path: '/import', element: <ImportsPage /> },
       { path: '/import/:id', element: <ImportPage /> },
+      { path: '/invoices', element: <InvoicesPage /> },
+      { path: '/invoices/:id', element: <InvoicePage /> },
+      { path: '/credit-notes', element: <CreditNotesPage /> },
+      { path: '/payments', element: <PaymentsPage /> },
+      { path: '/payments/:id', element: <PaymentPage /> },
+      { path: '/customers/:id/take', element: <TakePage /> },
+      { path: '/customers/:id/credit', element: <CreditPage /> },
+      { path: '/customers/:id/account', element: <AccountPage /> },
       { path: '/cases', element: <CasesPage /> },
       { path: '/letters', element: <LetterbookPage /> },
       { path: '*', element: <NotFound /> },

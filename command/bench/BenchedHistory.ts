@@ -128,10 +128,10 @@ async function addHistory({ almanac: { db } }: Bench): Promise<void> {
         h.period_from, h.period_from, t.currency, t.lines, t.taxes, t.discount, t.net, t.tax, t.total,
         case when h.open then 0 else t.total end, case when h.open then 'issued' else 'paid' end, t.fields, t.account, t.document, t.parties_id
       from h cross join t cross join base left join c on c.subscription_id = h.subscription_id and c.opened_on = h.period_from`);
-    await run(`insert into attempts (id, invoice_id, payment_method_id, gateway_account_id, idempotency_key, amount, reason, channel, state,
+    await run(`insert into attempts (id, invoice_id, customer_id, payment_method_id, gateway_account_id, idempotency_key, amount, reason, channel, state,
         response_code, gateway_charge, attempted_on, settled_at)
       overriding system value
-      select base.attempt + 2 * n - tries.k, base.invoice + n, h.method_id, h.account_id, 'history:' || n || ':' || tries.k, t.total,
+      select base.attempt + 2 * n - tries.k, base.invoice + n, h.customer_id, h.method_id, h.account_id, 'history:' || n || ':' || tries.k, t.total,
         case when tries.k = 0 and h.late then 'retry' else 'renewal' end, (select channel from attempts order by id limit 1),
         case when tries.k = 1 or h.open then 'declined' else 'collected' end, case when tries.k = 1 or h.open then '51' else '00' end,
         'charge-' || n || '-' || tries.k, h.period_from + case when tries.k = 0 and h.late and not h.open then 3 else 0 end, now()

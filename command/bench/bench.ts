@@ -22,11 +22,13 @@ export async function bench(what: string, options: BenchOptions): Promise<void> 
       return (await import('./imports.ts')).benchImport(options);
     case 'join':
       return (await import('./joins.ts')).benchJoins(options);
+    case 'documents':
+      return (await import('./documents.ts')).benchDocuments(options);
     case 'web':
       return (await import('./web.ts')).benchWeb(options);
     default:
       throw new PlainFailure(
-        'There are seven benchmarks: ./almanac bench core, bench run, bench lists, bench import, bench join, bench web and bench faults.',
+        'There are eight benchmarks: ./almanac bench core, bench run, bench lists, bench documents, bench import, bench join, bench web and bench faults.',
       );
   }
 }

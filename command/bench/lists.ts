@@ -105,6 +105,18 @@ const LISTS: Readonly<
     search: 'Larkspur',
     rare: 'Wren Tansy 7',
   },
+  invoices: {
+    sorts: ['number', 'due', 'issued', 'amount', 'owed', 'customer'],
+    state: 'overdue',
+    search: 'Larkspur',
+    rare: 'Wren Tansy 7',
+  },
+  payments: {
+    sorts: ['made', 'amount', 'customer'],
+    state: 'declined',
+    search: 'Larkspur',
+    rare: 'Wren Tansy 7',
+  },
   letters: {
     sorts: ['written', 'customer'],
     state: 'receipt',
@@ -155,6 +167,16 @@ async function allAsked(bench: Bench, get: (path: string) => Promise<{ body: unk
   asked.push(['day sheet, more rows', `/api/days/2027-12-10/collected?page=3`, 100]);
   for (const text of ['Larkspur', 'wren tansy 7', '500', '33.00', 'person777@post.example', 'meadow'])
     asked.push([`find ${text}`, `/api/find?text=${encodeURIComponent(text)}`, 50]);
+  asked.push(
+    ['invoices, by number', '/api/invoices?search=4711', 100],
+    ['invoices, of some days', '/api/invoices?dated=due&from=2027-12-01&until=2027-12-03', 100],
+    ['invoices, written off', '/api/invoices?state=written%20off', 100],
+    ['payments, of some days', '/api/payments?dated=made&from=2027-12-01&until=2027-12-03', 100],
+    ['payments, by hand', '/api/payments?kind=cash', 100],
+    ['payments, refunded', '/api/payments?state=refunded', 100],
+    ['invoice', '/api/invoices/4711', 50],
+    ['payment', '/api/payments/4711', 50],
+  );
   const one = await bench.almanac.db.row<{ id: string; customer: string }>(
     `select id::text, customer_id::text as customer from subscriptions where state = 'overdue' order by id offset 5 limit 1`,
   );

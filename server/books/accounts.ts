@@ -1,7 +1,8 @@
 import type { Almanac } from '../almanac.ts';
 
 /** What an account of the books is for. */
-export type AccountKind = 'receivable' | 'clearing' | 'sales' | 'tax' | 'credit' | 'written off';
+export type AccountKind =
+  'receivable' | 'clearing' | 'bank' | 'cash' | 'sales' | 'tax' | 'credit' | 'written off';
 
 /** An account as who posts names it: its kind, and its code where a rate or tax names one of its own. */
 export interface AccountKey {

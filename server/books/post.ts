@@ -12,17 +12,32 @@ export interface EntryLine {
 
 /** An entry of the journal. Its lines sum to zero; the database refuses one that does not balance. */
 export interface Entry {
-  readonly event: 'invoice issued' | 'collected' | 'written off';
+  readonly event:
+    | 'invoice issued'
+    | 'credit used'
+    | 'collected'
+    | 'over-paid'
+    | 'credit note'
+    | 'written off'
+    | 'write-off taken back'
+    | 'paid out'
+    | 'pay-out failed';
   /** The business date that it belongs to. */
   readonly postedOn: string;
   readonly currency: string;
-  readonly invoiceId: string;
+  readonly invoiceId?: string | null;
   readonly paymentId?: string;
+  readonly creditNoteId?: string;
+  readonly refundId?: string;
+  readonly takingId?: string;
   readonly lines: readonly EntryLine[];
 }
 
-/** The columns of the journal that entries are posted in, in the order of {@link Posting.table}. */
+/** The columns of the journal that an entry of invoices and payments is posted in, in the order of {@link Posting.table}. */
 export const JOURNAL = 'posted_on, event, currency, invoice_id, payment_id, accounts, amounts';
+
+/** What else an entry may be about. */
+const ALSO_ABOUT = 'credit_note_id, refund_id, taking_id';
 
 /** Entries as a table `entry` that a statement posts together with what they tell of. */
 export interface Posting {
@@ -53,15 +68,21 @@ export async function readyToPost(almanac: Almanac, entries: readonly Entry[]): 
       payment_id: 'bigint',
       accounts: 'text',
       amounts: 'text',
+      credit_note_id: 'bigint',
+      refund_id: 'bigint',
+      taking_id: 'bigint',
     },
-    posted.map(({ event, postedOn, currency, invoiceId, paymentId, lines }) => ({
+    posted.map(({ event, postedOn, currency, invoiceId, paymentId, lines, ...about }) => ({
       posted_on: postedOn,
       event,
       currency,
-      invoice_id: invoiceId,
+      invoice_id: invoiceId ?? null,
       payment_id: paymentId ?? null,
       accounts: `{${lines.map(({ account }) => idOf(account)).join(',')}}`,
       amounts: `{${lines.map(({ amount }) => amount).join(',')}}`,
+      credit_note_id: about.creditNoteId ?? null,
+      refund_id: about.refundId ?? null,
+      taking_id: about.takingId ?? null,
     })),
     'entry',
   );
@@ -73,8 +94,8 @@ export async function post(almanac: Almanac, entries: readonly Entry[], within: 
   const { table, bound, count } = await readyToPost(almanac, entries);
   if (count === 0) return;
   await almanac.db.rows(
-    `insert into journal (${JOURNAL})
-     select posted_on, event, currency, invoice_id, payment_id, accounts::int[], amounts::bigint[]
+    `insert into journal (${JOURNAL}, ${ALSO_ABOUT})
+     select posted_on, event, currency, invoice_id, payment_id, accounts::int[], amounts::bigint[], ${ALSO_ABOUT}
      from ${table} order by place`,
     bound,
     within,

@@ -19,6 +19,8 @@ export class Business extends Model<InferAttributes<Business>, InferCreationAttr
   declare practice: boolean;
   declare businessDate: string;
   declare nextInvoiceNumber: CreationOptional<bigint>;
+  /** Stands before the numbers of credit notes, which count by themselves. */
+  declare creditNotePrefix: CreationOptional<string>;
   /** Sets this database's idempotency keys apart from those of any other. */
   declare instance: CreationOptional<string>;
 
@@ -34,6 +36,7 @@ export class Business extends Model<InferAttributes<Business>, InferCreationAttr
         practice: flag(),
         businessDate: date(),
         nextInvoiceNumber: { ...money('nextInvoiceNumber'), defaultValue: 1 },
+        creditNotePrefix: { ...text(), defaultValue: 'CN-' },
         instance: { type: DataTypes.UUID, defaultValue: DataTypes.UUIDV4 },
       },
       table(sequelize, 'business'),

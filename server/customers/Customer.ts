@@ -18,6 +18,7 @@ import {
   table,
 } from '../db/columns.ts';
 import type { OwnField, Place } from './placeMessages.ts';
+import type { Receipts } from './receiptMessages.ts';
 
 /** A person or organisation that is charged. */
 export class Customer extends Model<InferAttributes<Customer>, InferCreationAttributes<Customer>> {
@@ -42,6 +43,9 @@ export class Customer extends Model<InferAttributes<Customer>, InferCreationAttr
   declare taxNumber: CreationOptional<string>;
   /** Why no tax is charged; empty for everybody who pays it. */
   declare taxExempt: CreationOptional<string>;
+  /** Which payments they get receipts of, and why of none. */
+  declare receipts: CreationOptional<Receipts>;
+  declare receiptsWhy: CreationOptional<string>;
   declare groupId: CreationOptional<string | null>;
   /** The day on which they were asked for a way to pay that they have not given yet. */
   declare methodAskedOn: CreationOptional<string | null>;
@@ -70,6 +74,8 @@ export class Customer extends Model<InferAttributes<Customer>, InferCreationAttr
         language: { ...text(), defaultValue: '' },
         taxNumber: { ...text(), defaultValue: '' },
         taxExempt: { ...text(), defaultValue: '' },
+        receipts: { ...text(), defaultValue: 'always' },
+        receiptsWhy: { ...text(), defaultValue: '' },
         groupId: referenceOrNone(),
         methodAskedOn: dateOrNone(),
         erasedOn: dateOrNone(),

@@ -21,7 +21,7 @@ export async function readCustomer(
   const found = await almanac.db.row<CustomerView>(
     `select id::text, reference, version, created_on as "createdOn", name, email, phone, organisation, address, postcode, shipping,
        coalesce((select jsonb_object_agg(f ->> 'label', f ->> 'value') from jsonb_array_elements(fields) f), '{}') as fields,
-       coalesce(country, '') as country, region, language, tax_number as "taxNumber", tax_exempt as "taxExempt",
+       coalesce(country, '') as country, region, language, tax_number as "taxNumber", tax_exempt as "taxExempt", receipts, receipts_why as "receiptsWhy",
        coalesce((select g.name from customer_groups g where g.id = group_id), '') as "group"
      from customers where id = $id`,
     { id },

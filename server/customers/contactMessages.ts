@@ -1,20 +1,24 @@
 import { z } from 'zod';
+import { receiptFields, saysWhyNone, WHY_NONE } from './receiptMessages.ts';
 import { CONTACT_LETTERS, type ContactLetters, type MomentKind } from './contactKinds.ts';
 
 const most = (length: number) => z.string().trim().max(length, `At most ${length} characters.`);
 
 /** Somebody beside a customer: a treasurer, an accountant, a parent. */
-export const contactSchema = z.strictObject({
-  name: most(200).min(1, 'Give a name.'),
-  email: z.email('Give an e-mail address, such as ada@post.example.').max(200),
-  phone: most(40).default(''),
-  /** What they are to the customer. */
-  role: most(80).default(''),
-  letters: z
-    .array(z.enum(Object.keys(CONTACT_LETTERS) as [ContactLetters, ...ContactLetters[]]))
-    .max(3)
-    .default([]),
-});
+export const contactSchema = z
+  .strictObject({
+    name: most(200).min(1, 'Give a name.'),
+    email: z.email('Give an e-mail address, such as ada@post.example.').max(200),
+    phone: most(40).default(''),
+    /** What they are to the customer. */
+    role: most(80).default(''),
+    letters: z
+      .array(z.enum(Object.keys(CONTACT_LETTERS) as [ContactLetters, ...ContactLetters[]]))
+      .max(3)
+      .default([]),
+    ...receiptFields,
+  })
+  .refine(saysWhyNone, WHY_NONE);
 
 export interface ContactView extends z.output<typeof contactSchema> {
   readonly id: string;

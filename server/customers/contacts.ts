@@ -18,7 +18,7 @@ type Contact = z.output<typeof contactSchema>;
 /** The people beside a customer, by name. */
 export function listContacts({ db }: Almanac, customerId: string): Promise<ContactView[]> {
   return db.rows<ContactView>(
-    `select id::text, name, email, phone, role, letters, added_on as "addedOn" from contacts
+    `select id::text, name, email, phone, role, letters, receipts, receipts_why as "receiptsWhy", added_on as "addedOn" from contacts
      where customer_id = $customerId order by name, id`,
     { customerId },
   );
@@ -61,8 +61,8 @@ export async function insertContact(
   if (kept?.same) throw new RefusedCommand(422, TWICE, '/email');
   const { letters, ...rest } = contact;
   const added = await almanac.db.row<{ id: string }>(
-    `insert into contacts (customer_id, name, email, phone, role, letters, added_on)
-     values ($customerId, $name, $email, $phone, $role, $letters::text[], $on) returning id::text`,
+    `insert into contacts (customer_id, name, email, phone, role, letters, receipts, receipts_why, added_on)
+     values ($customerId, $name, $email, $phone, $role, $letters::text[], $receipts, $receiptsWhy, $on) returning id::text`,
     { customerId, ...rest, letters, on },
     within,
   );
@@ -83,7 +83,8 @@ export async function changeContact(
   await once(async () => {
     const { letters, ...rest } = contact;
     const changed = await almanac.db.row(
-      `update contacts set name = $name, email = $email, phone = $phone, role = $role, letters = $letters::text[]
+      `update contacts set name = $name, email = $email, phone = $phone, role = $role, letters = $letters::text[],
+         receipts = $receipts, receipts_why = $receiptsWhy
        where id = $id and customer_id = $customerId returning id`,
       { id, customerId, ...rest, letters },
     );

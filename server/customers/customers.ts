@@ -17,7 +17,7 @@ const SHOWN = `
   left join payment_methods m on m.customer_id = c.id and m.state <> 'replaced' and m.role = 'primary'
   left join lateral (
     select json_agg(json_build_object('currency', currency, 'amount', amount::text)) as owed
-    from (select currency, sum(total - credit_used - collected) as amount from invoices i
+    from (select currency, sum(owed) as amount from invoices i
           where i.customer_id = c.id and i.state in ('issued', 'part-paid') group by currency) sums) o on true
   where c.id = any($ids::bigint[])`;
 

@@ -20,7 +20,7 @@ export async function erasureFacts({ db }: Almanac, id: string, within?: Transac
        (select count(*)::int from invoices where customer_id = $id and state in ('issued', 'part-paid')) as open,
        (select count(*)::int from attempts a join invoices i on i.id = a.invoice_id
         where i.customer_id = $id and a.state = 'under way') as "underWay",
-       (select count(*)::int from customer_credits where customer_id = $id) as credit,
+       (select count(*)::int from credit_balances where customer_id = $id and credit > 0) as credit,
        (select count(*)::int from letters where customer_id = $id and state = 'queued') as waiting,
        (select count(*)::int from invoices where customer_id = $id) as invoices,
        (select count(*)::int from letters where customer_id = $id) as letters,
@@ -52,6 +52,9 @@ const ERASURES: readonly string[] = [
   `update payment_methods set state = 'replaced', gateway_token = 'erased ' || id, network = '${ERASED}', last_four = '0000', holder = ''
    where customer_id = $id`,
   `update attempts a set request = null from invoices i where i.id = a.invoice_id and i.customer_id = $id and a.state <> 'under way'`,
+  `update takings set reference = '', note = '' where customer_id = $id`,
+  `update refunds set reason = '${ERASED}', request = case when means = 'gateway' then '{}'::jsonb end where customer_id = $id and state <> 'under way'`,
+  `update credit_notes set reason = '' where customer_id = $id`,
   `update subscriptions set answers = '[]', invoice_fields = '[]', own_method_id = null, served_at = served_at - 'name' - 'address' - 'postcode' where customer_id = $id`,
   `update reckonings set frozen = jsonb_set(frozen, '{answers}', '[]') - 'place' - 'note' - 'noTaxBecause' where customer_id = $id`,
 ];

@@ -7,10 +7,10 @@ import type { Almanac } from '../almanac.ts';
 export const PARTS: Readonly<Record<string, string>> = {
   customer: `
     select c.id::text, c.reference, c.name, c.email, c.phone, c.organisation, c.address, c.postcode, c.shipping, c.fields, c.country, c.region,
-      c.language, c.tax_number, c.tax_exempt, g.name as "group", c.created_on, c.since, c.method_asked_on, c.erased_on
+      c.language, c.tax_number, c.tax_exempt, c.receipts, c.receipts_why, g.name as "group", c.created_on, c.since, c.method_asked_on, c.erased_on
     from customers c left join customer_groups g on g.id = c.group_id where c.id = $id`,
   contacts: `
-    select k.id::text, k.name, k.email, k.phone, k.role, k.letters, k.added_on from contacts k where k.customer_id = $id order by k.id`,
+    select k.id::text, k.name, k.email, k.phone, k.role, k.letters, k.receipts, k.receipts_why, k.added_on from contacts k where k.customer_id = $id order by k.id`,
   files: `
     select f.name, f.media_type, f.size, f.added_on, f.added_by, f.subscription_id::text from customer_files f
     where f.customer_id = $id order by f.id`,
@@ -52,9 +52,23 @@ export const PARTS: Readonly<Record<string, string>> = {
   payments: `
     select p.id::text, i.prefix || i.number as invoice, p.amount::text, p.currency, p.paid_on
     from payments p join invoices i on i.id = p.invoice_id where i.customer_id = $id order by p.id`,
-  credits: `
-    select k.subscription_id::text, k.currency, k.amount::text, k.kept_on from customer_credits k
-    where k.customer_id = $id order by k.kept_on, k.subscription_id`,
+  credit_at_hand: `
+    select b.currency, b.credit::text from credit_balances b where b.customer_id = $id order by b.currency`,
+  credit: `
+    select m.currency, m.amount::text, m.moved_on, m.why, i.prefix || i.number as invoice, n.prefix || n.number as credit_note
+    from credit_moves m left join invoices i on i.id = m.invoice_id left join credit_notes n on n.id = m.credit_note_id
+    where m.customer_id = $id order by m.id`,
+  credit_notes: `
+    select n.prefix || n.number as number, n.kind, n.issued_on, i.prefix || i.number as invoice, n.subscription_id::text, n.currency,
+      n.lines, n.net::text, n.tax::text, n.total::text, n.reason, x.parties
+    from credit_notes n left join invoices i on i.id = n.invoice_id left join invoice_parties x on x.id = n.parties_id
+    where n.customer_id = $id order by n.id`,
+  taken_by_hand: `
+    select t.means, t.currency, t.amount::text, t.over::text, t.received_on, t.reference, t.note, t.taken_by from takings t
+    where t.customer_id = $id order by t.id`,
+  refunds: `
+    select f.means, f.currency, f.amount::text, f.reason, f.state, f.says, f.asked_on, f.settled_on, f.asked_by from refunds f
+    where f.customer_id = $id order by f.id`,
   cases: `
     select k.id::text, k.subscription_id::text, k.state, k.decline_class, k.opened_on, k.closed_on
     from recovery_cases k join subscriptions s on s.id = k.subscription_id where s.customer_id = $id order by k.id`,

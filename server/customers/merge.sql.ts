@@ -58,10 +58,14 @@ export async function movedMethods({ db }: Almanac, { id, from }: Pair, within: 
 
 /** What belongs to a customer and moves as it stands; methods move by themselves. */
 export const MOVED = [
+  'attempts',
   'subscriptions',
   'invoices',
   'customer_links',
-  'customer_credits',
+  'credit_moves',
+  'credit_notes',
+  'takings',
+  'refunds',
   'customer_files',
   'customer_messages',
   'discount_uses',
@@ -82,6 +86,14 @@ export async function moveRecords(
     { from },
     within,
   );
+  await db.rows(
+    `insert into credit_balances (customer_id, currency, credit)
+       select $id::bigint, currency, credit from credit_balances where customer_id = $from
+     on conflict (customer_id, currency) do update set credit = credit_balances.credit + excluded.credit`,
+    { id, from },
+    within,
+  );
+  await db.rows('delete from credit_balances where customer_id = $from', { from }, within);
   for (const table of MOVED)
     await db.rows(`update ${table} set customer_id = $id where customer_id = $from`, { id, from }, within);
   await db.rows(

@@ -3,45 +3,40 @@ import { isCountry } from '../../core/words/countries.ts';
 import { isLanguage } from '../../core/words/languages.ts';
 
 import { placeSchema } from './placeMessages.ts';
+import { receiptFields, saysWhyNone, WHY_NONE } from './receiptMessages.ts';
 
 const most = (length: number) => z.string().trim().max(length, `At most ${length} characters.`);
 
 /** What is known of a customer and can be changed. */
-export const customerSchema = z.strictObject({
-  name: most(200).min(1, 'Give a name.'),
-  email: z.email('Give an e-mail address, such as ada@post.example.').max(200),
-  phone: most(40),
-  organisation: most(200),
-  address: most(500),
-  postcode: most(20).default(''),
-  /** Where goods go to; null: where they are billed. */
-  shipping: placeSchema.nullable().default(null),
-  /** The business's own fields, by their labels. */
-  fields: z.record(z.string().max(60), most(500)).default({}),
-  country: z.string().refine(isCountry, 'Choose a country.').or(z.literal('')),
-  region: most(60),
-  language: z.string().refine(isLanguage, 'Choose a language.').or(z.literal('')).default(''),
-  taxNumber: most(40),
-  /** Why no tax is charged; empty for everybody who pays it. */
-  taxExempt: most(200),
-  /** The group that they belong to, by its name; one that is not there yet is made. */
-  group: most(80).default(''),
-});
+export const customerSchema = z
+  .strictObject({
+    name: most(200).min(1, 'Give a name.'),
+    email: z.email('Give an e-mail address, such as ada@post.example.').max(200),
+    phone: most(40),
+    organisation: most(200),
+    address: most(500),
+    postcode: most(20).default(''),
+    /** Where goods go to; null: where they are billed. */
+    shipping: placeSchema.nullable().default(null),
+    /** The business's own fields, by their labels. */
+    fields: z.record(z.string().max(60), most(500)).default({}),
+    country: z.string().refine(isCountry, 'Choose a country.').or(z.literal('')),
+    region: most(60),
+    language: z.string().refine(isLanguage, 'Choose a language.').or(z.literal('')).default(''),
+    taxNumber: most(40),
+    /** Why no tax is charged; empty for everybody who pays it. */
+    taxExempt: most(200),
+    /** The group that they belong to, by its name; one that is not there yet is made. */
+    group: most(80).default(''),
+    ...receiptFields,
+  })
+  .refine(saysWhyNone, WHY_NONE);
 
 export interface CustomerView extends z.output<typeof customerSchema> {
   readonly id: string;
   readonly reference: string;
   readonly version: number;
   readonly createdOn: string;
-}
-
-/** What a subscription left to the credit of its customer when it ended; minor units. */
-export interface CreditView {
-  readonly subscriptionId: string;
-  readonly plan: string;
-  readonly currency: string;
-  readonly amount: string;
-  readonly keptOn: string;
 }
 
 export interface CustomerRow {

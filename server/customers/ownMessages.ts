@@ -57,7 +57,10 @@ export interface OwnPage {
   /** Of those, the invoices that can be paid by online transfer, by their ids. */
   readonly transfers: readonly string[];
   readonly coming: readonly { readonly dueOn: string; readonly due: string }[];
+  /** Credit at hand, which is used on the next due: minor units. */
+  readonly credit: readonly { readonly currency: string; readonly credit: string }[];
   readonly paid: readonly {
+    readonly id: string;
     readonly number: string;
     readonly dueOn: string;
     readonly total: string;

@@ -5,6 +5,7 @@ import { pictureOf } from '../branding/uploads.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { publicGateways } from '../gateways/publicGateway.ts';
+import { pdfOf, readDocument, type DocumentFile } from '../documents/documentOf.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { methodsInTurn } from '../payments/methodsInTurn.ts';
 import { agreeToTerms, requireTermsAgreed, termsAsked } from '../reckonings/termsOfService.ts';
@@ -22,6 +23,7 @@ import { Customer } from './Customer.ts';
 import { effectOfWithdrawing, withdrawMandate } from './changeMethods.ts';
 import type { MethodKind, WithdrawalEffect } from './methodMessages.ts';
 import { listMethods } from './methods.ts';
+import { creditStatement } from './creditStatement.ts';
 import { choicesOf } from './ownChoices.ts';
 import { CustomerLink } from './CustomerLink.ts';
 import { linkOfToken, linkToken } from './link.ts';
@@ -111,17 +113,33 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
       almanac,
       debts.map(({ id }) => id),
     ),
+    credit: (await creditStatement(almanac, link.customerId))
+      .filter(({ credit }) => credit !== '0')
+      .map(({ currency, credit }) => ({ currency, credit })),
     coming: subscription.coming.slice(0, 3),
     paid: subscription.invoices
       .filter(({ state }) => state === 'paid')
       .slice(0, 6)
-      .map(({ number, dueOn, total, lines }) => ({
-        ...{ number, dueOn, total },
+      .map(({ id, number, dueOn, total, lines }) => ({
+        ...{ id, number, dueOn, total },
         settled: lines.flatMap(({ settles, amount }) =>
           settles === null ? [] : [{ says: settles, amount }],
         ),
       })),
   };
+}
+
+/** An invoice of the link's customer as PDF. A link to look at the page is good for whoever is signed in, and nobody else. */
+export async function ownInvoice(
+  almanac: Almanac,
+  token: string,
+  invoiceId: string,
+  signedIn: boolean,
+): Promise<DocumentFile> {
+  const { link, readOnly } = await open(almanac, token);
+  if (readOnly && !signedIn)
+    throw new RefusedCommand(403, 'This link shows a customer’s page to staff: sign in first.');
+  return pdfOf(almanac, await readDocument(almanac, 'invoice', invoiceId, link.customerId));
 }
 
 /** The locale of a customer's language, where it counts by our figures and calendar; or else that of the business. */

@@ -21,7 +21,7 @@ const PARTS: Readonly<Record<string, string>> = {
         'card', m.network || ' ending ' || m.last_four, 'code', a.response_code, 'reason', a.reason,
         'subscription', i.subscription_id::text) as facts,
       concat_ws(' ', i.prefix || i.number, m.last_four, a.state, a.amount) as text
-    from attempts a join invoices i on i.id = a.invoice_id join payment_methods m on m.id = a.payment_method_id
+    from attempts a join invoices i on i.id = a.invoice_id left join payment_methods m on m.id = a.payment_method_id
     where i.customer_id = $id and a.state <> 'withdrawn'`,
   invoice: `
     select 'invoice:' || i.id, 'invoice', i.state, i.issued_on, i.issued_on::timestamptz,

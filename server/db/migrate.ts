@@ -36,6 +36,7 @@ import * as noteMethodsAtOnce from './migrations/0032-note-methods-at-once.ts';
 import * as language from './migrations/0034-language.ts';
 import * as termsAsked from './migrations/0035-terms-asked.ts';
 import * as signUpPages from './migrations/0036-sign-up-pages.ts';
+import * as collect from './migrations/0037-collect.ts';
 import * as onlineTransfers from './migrations/0033-online-transfers.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
@@ -75,6 +76,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0034-language', ...language },
   { name: '0035-terms-asked', ...termsAsked },
   { name: '0036-sign-up-pages', ...signUpPages },
+  { name: '0037-collect', ...collect },
 ];
 
 /**

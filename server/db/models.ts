@@ -2,7 +2,6 @@ import type { Sequelize } from 'sequelize';
 import { Business } from '../business/Business.ts';
 import { Customer } from '../customers/Customer.ts';
 import { CustomerLink } from '../customers/CustomerLink.ts';
-import { CustomerCredit } from '../customers/CustomerCredit.ts';
 import { Mandate } from '../customers/Mandate.ts';
 import { PaymentMethod } from '../customers/PaymentMethod.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
@@ -29,7 +28,6 @@ export function setupModels(sequelize: Sequelize): void {
     Rate,
     Customer,
     PaymentMethod,
-    CustomerCredit,
     Mandate,
     CustomerLink,
     Subscription,

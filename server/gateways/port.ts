@@ -100,6 +100,39 @@ export interface SendAway extends Omit<ChargeRequest, 'token' | 'channel' | 'reh
   readonly expiresAt: string;
 }
 
+/** Money of a charge that is to go back. */
+export interface RefundRequest {
+  /** Stored before the gateway is asked, and sent again unchanged until the outcome is known. */
+  readonly idempotencyKey: string;
+  /** The charge at the gateway. */
+  readonly charge: string;
+  /** Minor units, greater than zero. */
+  readonly amount: bigint;
+  readonly currency: string;
+  readonly reference: string;
+  readonly businessDate: string;
+}
+
+/** A refund as the gateway's own record has it. */
+export interface RefundRecord {
+  readonly id: string;
+  readonly idempotencyKey: string;
+  readonly amount: bigint;
+  readonly currency: string;
+  /** Submitted: it is the banks' affair for some days. Failed: the money came back. */
+  readonly state: 'done' | 'failed' | 'submitted';
+  /** Why it failed, in the gateway's words. */
+  readonly says: string;
+  readonly expectedOn?: string | undefined;
+}
+
+/** What came of asking for a refund; as for charges. */
+export type RefundOutcome =
+  | { readonly kind: 'answered'; readonly refund: RefundRecord }
+  | { readonly kind: 'unknown' }
+  | { readonly kind: 'account'; readonly trouble: AccountTrouble }
+  | { readonly kind: 'refused'; readonly says: string };
+
 /** The outside service that moves money, as the product sees it. Adapters stand beside this file. */
 export interface GatewayPort {
   charge(request: ChargeRequest): Promise<ChargeOutcome>;
@@ -108,6 +141,11 @@ export interface GatewayPort {
    * asked.
    */
   find(idempotencyKey: string, on: string): Promise<ChargeRecord | null>;
+  refund(request: RefundRequest): Promise<RefundOutcome>;
+  /** The refund made under a key, as it stands on a day, or null; throws {@link AccountTrouble} where it cannot be asked. */
+  findRefund(idempotencyKey: string, on: string): Promise<RefundRecord | null>;
+  /** Every refund in the gateway's record. */
+  refunds(): AsyncGenerator<RefundRecord, void, void>;
   card(token: string): Promise<CardFacts | null>;
   bankAccount(token: string): Promise<BankFacts | null>;
   /**

@@ -18,6 +18,9 @@ import {
   type GatewayPort,
   type ReaderAsk,
   type ReaderRead,
+  type RefundOutcome,
+  type RefundRecord,
+  type RefundRequest,
   type SendAway,
   type BankFacts,
   type SettledCharge,
@@ -38,6 +41,28 @@ const chargeRecord = z
     idempotencyKey: key,
     amount: BigInt(amount),
   }));
+
+const refundRecord = z
+  .object({
+    id: z.string(),
+    key: z.string(),
+    amount: z.string().regex(/^\d+$/),
+    currency: z.string(),
+    state: z.enum(['done', 'failed', 'submitted']),
+    says: z.string().max(300),
+    expectedOn: z.iso.date().optional(),
+  })
+  .transform(({ key, amount, ...rest }): RefundRecord => ({
+    ...rest,
+    idempotencyKey: key,
+    amount: BigInt(amount),
+  }));
+const refundPage = z.object({ refunds: z.array(refundRecord), next: z.number().nullish() });
+
+/** Reads a refund that was answered as the stand-in writes it in its webhooks. */
+export function readRefund(body: unknown): RefundRecord {
+  return refundRecord.parse(body);
+}
 
 const cardFacts = z.object({
   token: z.string(),
@@ -67,7 +92,7 @@ const readerAnswer = z.object({
   code: z.string(),
 });
 
-const readAnswer = z.object({
+const cardReadAnswer = z.object({
   id: z.string(),
   state: z.enum(['waiting', 'read', 'cancelled']),
   token: z.string().nullable(),
@@ -106,6 +131,33 @@ export class StandInGateway implements GatewayPort {
   async find(idempotencyKey: string, on: string): Promise<ChargeRecord | null> {
     const page = await this.read(`/v1/charges?key=${encodeURIComponent(idempotencyKey)}&on=${on}`);
     return chargePage.parse(page).charges[0] ?? null;
+  }
+
+  async refund({ idempotencyKey, amount, businessDate, ...rest }: RefundRequest): Promise<RefundOutcome> {
+    let answer: Answer;
+    try {
+      answer = await this.call('POST', '/v1/refunds', {
+        headers: { 'idempotency-key': idempotencyKey },
+        body: { ...rest, amount: amount.toString(), date: businessDate },
+      });
+    } catch (error) {
+      return neverArrived(error) ? { kind: 'account', trouble: new GatewayAway() } : { kind: 'unknown' };
+    }
+    const read = readAnswer(answer, [201, 202], refundRecord);
+    return read.kind === 'read' ? { kind: 'answered', refund: read.value } : read;
+  }
+
+  async findRefund(idempotencyKey: string, on: string): Promise<RefundRecord | null> {
+    const page = await this.read(`/v1/refunds?key=${encodeURIComponent(idempotencyKey)}&on=${on}`);
+    return refundPage.parse(page).refunds[0] ?? null;
+  }
+
+  async *refunds(): AsyncGenerator<RefundRecord, void, void> {
+    for (let after: number | null = 0; after !== null;) {
+      const page = refundPage.parse(await this.read(`/v1/refunds?after=${after}`));
+      yield* page.refunds;
+      after = page.next ?? null;
+    }
   }
 
   async card(token: string): Promise<CardFacts | null> {
@@ -181,12 +233,12 @@ export class StandInGateway implements GatewayPort {
   }
 
   async readCard(says: string): Promise<ReaderRead> {
-    return readAnswer.parse(await this.send('POST', '/v1/reader/reads', { says }));
+    return cardReadAnswer.parse(await this.send('POST', '/v1/reader/reads', { says }));
   }
 
   async cardRead(id: string): Promise<ReaderRead | null> {
     const found = await this.read(`/v1/reader/reads/${encodeURIComponent(id)}`);
-    return found === null ? null : readAnswer.parse(found);
+    return found === null ? null : cardReadAnswer.parse(found);
   }
 
   async sendAway({ idempotencyKey, amount, businessDate, ...rest }: SendAway) {
@@ -305,19 +357,32 @@ function restOf(header: string | string[] | undefined): number | null {
   return Number.isNaN(until) ? null : Math.max(0, until - Date.now());
 }
 
-/**
- * What an answer to a charge means. Only the gateway's own problem documents (RFC 9457) refuse a request: anything else
- * in their place, such as the page of a proxy between, says nothing of what was done.
- */
+/** What an answer to a charge means. */
 function readOutcome(answer: Answer): ChargeOutcome {
+  const read = readAnswer(answer, [201, 202, 402], chargeRecord);
+  return read.kind === 'read' ? outcomeOf(read.value) : read;
+}
+
+/**
+ * What an answer to a request with a key means. Only the gateway's own problem documents (RFC 9457) refuse a request: anything
+ * else in their place, such as the page of a proxy between, says nothing of what was done.
+ * @param good the statuses under which the gateway tells what it did
+ */
+function readAnswer<Value>(
+  answer: Answer,
+  good: readonly number[],
+  schema: z.ZodType<Value>,
+):
+  | { readonly kind: 'read'; readonly value: Value }
+  | Exclude<ChargeOutcome, { kind: 'settled' | 'submitted' }> {
   const isProblem = String(answer.headers['content-type'] ?? '').startsWith('application/problem+json');
   const trouble = troubleOf(answer);
   // A proxy between may answer so after it has passed the request on.
   if (trouble) return { kind: 'account', trouble, didNothing: isProblem };
   const body = parsedJson(answer.text);
-  if ([201, 202, 402].includes(answer.status)) {
-    const charge = chargeRecord.safeParse(body);
-    return charge.success ? outcomeOf(charge.data) : { kind: 'unknown' };
+  if (good.includes(answer.status)) {
+    const read = schema.safeParse(body);
+    return read.success ? { kind: 'read', value: read.data } : { kind: 'unknown' };
   }
   const problem = z.object({ detail: z.string() }).safeParse(body);
   const isRefusal = [400, 404, 422].includes(answer.status);

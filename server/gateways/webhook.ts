@@ -15,8 +15,9 @@ import { isOf, noteForeignCharge } from '../payments/outcome.ts';
 import { accountFacts, type AccountFacts } from './facts.ts';
 import { GatewayAccount } from './GatewayAccount.ts';
 import { webhookPlace } from './Gateways.ts';
-import type { SettledCharge } from './port.ts';
-import { readCharge } from './standInGateway.ts';
+import { settleRefund } from '../refunds/askForRefund.ts';
+import type { RefundRecord, SettledCharge } from './port.ts';
+import { readCharge, readRefund } from './standInGateway.ts';
 
 const money = { amount: z.string().regex(/^\d{1,18}$/), currency: z.string().length(3) };
 /** When what it tells of happened, by the gateway's own clock (Standard Webhooks, the member `timestamp`). */
@@ -24,6 +25,8 @@ const happened = z.iso.datetime({ offset: true }).optional();
 const eventSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('money.collected'), timestamp: happened, data: z.unknown() }),
   z.object({ type: z.literal('money.declined'), timestamp: happened, data: z.unknown() }),
+  z.object({ type: z.literal('refund.done'), timestamp: happened, data: z.unknown() }),
+  z.object({ type: z.literal('refund.failed'), timestamp: happened, data: z.unknown() }),
   z.object({ type: z.literal('account.changed'), timestamp: happened, data: accountFacts }),
   z.object({
     type: z.literal('money.disputed'),
@@ -151,6 +154,9 @@ async function act(
   switch (event.type) {
     case 'account.changed':
       return takeFacts(almanac, account, event.data, event.timestamp ? new Date(event.timestamp) : at);
+    case 'refund.done':
+    case 'refund.failed':
+      return takeRefund(almanac, account, readRefund(event.data));
     case 'money.disputed':
       return takeDispute(almanac, account, event.data, webhookId);
     case 'payout.sent': {
@@ -201,6 +207,17 @@ async function takeCharge(almanac: Almanac, account: GatewayAccount, charge: Set
   const today = await businessDateOf(almanac);
   if (isOf(attempt, charge)) await settleAttempt(almanac, charge, today);
   else await noteForeignCharge(almanac, attempt, charge, today);
+}
+
+/** What became of a refund counts only from the account that it was sent to, and for what was asked. */
+async function takeRefund(almanac: Almanac, { id }: GatewayAccount, refund: RefundRecord): Promise<void> {
+  const { idempotencyKey: key, amount, currency } = refund;
+  const ours = await almanac.db.row(
+    `select from refunds f join attempts a on a.id = f.attempt_id
+     where f.idempotency_key = $key and a.gateway_account_id = $id and f.amount = $amount and f.currency = $currency`,
+    { key, id, amount: amount.toString(), currency },
+  );
+  if (ours) await settleRefund(almanac, refund, await businessDateOf(almanac));
 }
 
 /** The attempt under a key that was sent to an account, or null: of another account's charges nobody else may tell. */

@@ -10,6 +10,7 @@ import { programRoutes } from '../programs/programRoutes.ts';
 import { readJson } from './body.ts';
 import { Limits } from './limits.ts';
 import { requestLog } from './log.ts';
+import { moneyRoutes } from './moneyRoutes.ts';
 import { operatorRoutes } from './operatorRoutes.ts';
 import { peopleRoutes } from './peopleRoutes.ts';
 import { problemHandler, sendProblem } from './problem.ts';
@@ -61,6 +62,7 @@ export function makeApp(
   publicRoutes(app, routes, almanac, { demo: config.ALMANAC_DEMO, secure, limits });
   signUpRoutes(app, routes, almanac, { limits });
   operatorRoutes(app, routes, almanac);
+  moneyRoutes(routes, almanac);
   setupRoutes(app, routes, almanac);
   peopleRoutes(routes, almanac);
   programRoutes(routes, almanac);

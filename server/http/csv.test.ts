@@ -34,7 +34,7 @@ async function file(path: string): Promise<Record<string, string>[]> {
 }
 
 test('every list goes out as a file, with as many rows as it has in all of its pages', async () => {
-  const lists = table.filter(({ path }) => path.endsWith('.csv') && !/codes|rows-to-mend/.test(path));
+  const lists = table.filter(({ path }) => path.endsWith('.csv') && !/codes|rows-to-mend|account/.test(path));
   const rate = await world.almanac.db.row<{ id: string }>('select id::text from rates limit 1');
   expect(lists.length).toBeGreaterThanOrEqual(9);
   for (const { path } of lists) {
@@ -78,7 +78,7 @@ test('amounts and dates are for programs; no cell is a formula, and signs come o
   const names = [
     '=HYPERLINK("//evil.example")',
     '+1',
-    '-1',
+    '-1+1',
     '@SUM(A1)',
     '\tTab',
     'Ἑλένη, "née" Ѕ\nOnd\u0159ej',

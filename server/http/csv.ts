@@ -24,6 +24,8 @@ export async function sendCsv<Row>(
   const csv = stringify({
     ...{ header: true, bom: true, record_delimiter: 'windows', escape_formulas: true },
     columns: Object.keys(columns),
+    // An amount below zero is a number to any spreadsheet, and no formula.
+    cast: { string: (value) => (/^-\d+(\.\d+)?$/.test(value) ? { value, escape_formulas: false } : value) },
   });
   const sent = pipeline(csv, response, { signal });
   sent.catch(() => undefined); // It is waited for below.

@@ -5,7 +5,7 @@ import { changeCustomer, readCustomer } from '../customers/changeCustomer.ts';
 import { contactSchema, noteSchema } from '../customers/contactMessages.ts';
 import { addContact, addNote, changeContact, listContacts, removeContact } from '../customers/contacts.ts';
 import { readCorrespondence, writeToCustomer } from '../customers/correspondence.ts';
-import { creditsOf } from '../customers/credit.ts';
+import { creditStatement } from '../customers/creditStatement.ts';
 import { allCustomers, listCustomers } from '../customers/customers.ts';
 import { countLinks, revokeLinks } from '../customers/endLinks.ts';
 import { effectOfErasing, eraseCustomer } from '../customers/erase.ts';
@@ -122,7 +122,7 @@ export function customerRoutes(app: Express, routes: Routes, almanac: Almanac): 
   });
   routes.add('get', '/api/customers/:id/credits', {
     may,
-    answer: ({ params }) => creditsOf(almanac, params.id ?? ''),
+    answer: ({ params }) => creditStatement(almanac, params.id ?? ''),
   });
   routes.add('get', '/api/customers/:id/links', {
     may,

@@ -1,6 +1,10 @@
 import { minorDigits } from '../../core/money/currency.ts';
 import { formatDecimal } from '../../core/money/decimal.ts';
 import type { SignUpPageRow } from '../signUp/messages.ts';
+import { ACCOUNT_KINDS, type AccountLine } from '../customers/accountMessages.ts';
+import type { CreditNoteRow } from '../creditNotes/messages.ts';
+import type { InvoiceRow } from '../invoices/messages.ts';
+import type { AttemptRow } from '../payments/messages.ts';
 import type { AuditRow } from '../audit/messages.ts';
 import type { CustomerRow } from '../customers/messages.ts';
 import type { DiscountView } from '../discounts/messages.ts';
@@ -35,6 +39,65 @@ export const SUBSCRIPTION_COLUMNS: CsvColumns<SubscriptionRow> = {
   Currency: (row) => row.currency,
   Method: (row) => row.method,
   'Cannot be charged': (row) => row.cannotCharge,
+};
+
+export const INVOICE_COLUMNS: CsvColumns<InvoiceRow> = {
+  Invoice: (row) => row.number,
+  State: (row) => row.state,
+  Customer: (row) => row.customer,
+  Plan: (row) => row.plan,
+  From: (row) => row.periodFrom,
+  To: (row) => row.periodTo,
+  Issued: (row) => row.issuedOn,
+  Due: (row) => row.dueOn,
+  Total: (row) => amount(row.total, row.currency),
+  Owed: (row) => amount(row.owed, row.currency),
+  Currency: (row) => row.currency,
+  Method: (row) => row.method,
+  'Cannot be paid': (row) => row.hindered,
+};
+
+export const CREDIT_NOTE_CSV: CsvColumns<CreditNoteRow> = {
+  'Credit note': (row) => row.number,
+  For: (row) => row.kind,
+  Issued: (row) => row.issuedOn,
+  Customer: (row) => row.customer,
+  Plan: (row) => row.plan,
+  Corrects: (row) => row.invoice,
+  Reason: (row) => row.reason,
+  Total: (row) => amount(row.total, row.currency),
+  'Off the invoice': (row) => amount(row.setOff, row.currency),
+  'To credit': (row) => amount(row.toCredit, row.currency),
+  Currency: (row) => row.currency,
+};
+
+export const PAYMENT_COLUMNS: CsvColumns<AttemptRow> = {
+  Payment: (row) => row.id,
+  Made: (row) => row.attemptedOn,
+  State: (row) => row.state,
+  Outcome: (row) => row.says,
+  Customer: (row) => row.customer,
+  Invoice: (row) => row.invoice,
+  Amount: (row) => amount(row.amount, row.currency),
+  Refunded: (row) => amount(row.refunded, row.currency),
+  Currency: (row) => row.currency,
+  Method: (row) => row.method,
+};
+
+/** A movement of a customer's account, or what it began with. */
+interface AccountRow extends Omit<AccountLine, 'kind' | 'amount'> {
+  readonly kind: AccountLine['kind'] | 'opening';
+  readonly amount: string | null;
+  readonly currency: string;
+}
+
+export const ACCOUNT_COLUMNS: CsvColumns<AccountRow> = {
+  Day: (row) => row.on,
+  What: (row) => (row.kind === 'opening' ? 'Owed before' : ACCOUNT_KINDS[row.kind]),
+  About: (row) => row.about,
+  Amount: (row) => amount(row.amount, row.currency),
+  Owed: (row) => amount(row.balance, row.currency),
+  Currency: (row) => row.currency,
 };
 
 export const CUSTOMER_COLUMNS: CsvColumns<CustomerRow> = {

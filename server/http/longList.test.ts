@@ -3,7 +3,11 @@ import { World } from '../../testing/world.ts';
 import type { Almanac } from '../almanac.ts';
 import { listCustomers } from '../customers/customers.ts';
 import type { Bound } from '../db/database.ts';
+import { listInvoices } from '../invoices/invoiceList.ts';
 import { listLetters } from '../notices/letterbook.ts';
+import { correctInvoice } from '../creditNotes/correctInvoice.ts';
+import { listCreditNotes } from '../creditNotes/creditNoteList.ts';
+import { listPayments } from '../payments/paymentList.ts';
 import { listCases } from '../recovery/cases.ts';
 import { readDayPart, readDaySheet, readRail } from '../run/daySheet.ts';
 import { CANNOT_BE_CHARGED } from '../subscriptions/states.ts';
@@ -19,6 +23,13 @@ beforeAll(async () => {
   await world.enrol(Array.from({ length: 96 }, (_, i) => (i % 12 === 0 ? { code: '51' } : {})));
   await world.enrol([{}, {}, {}], { interval: 'P1W', ends: { after: 1 } });
   await world.turnTo('2027-01-13');
+  const corrected = await world.almanac.db.rows<{ id: string }>(
+    `select id::text from invoices where state = 'paid' order by id limit 50`,
+  );
+  for (const [i, { id }] of corrected.entries())
+    await correctInvoice(world.almanac, id, {
+      ...{ what: { kind: 'amount', amount: String(1 + (i % 7)) }, reason: 'Listed', writes: false },
+    });
 });
 afterAll(() => world.end());
 
@@ -51,6 +62,28 @@ const LISTS: readonly {
     sorts: ['opened', 'customer', 'next', 'owed'],
     states: ['open', 'recovered'],
     count: 'select count(*)::int as n from recovery_cases where state = $state',
+  },
+  {
+    name: 'invoices',
+    list: listInvoices,
+    sorts: ['number', 'due', 'issued', 'amount', 'owed', 'customer'],
+    states: ['paid', 'open', 'overdue'],
+    count: `select count(*)::int as n from invoices where case $state when 'paid' then state = 'paid'
+      else state in ('issued', 'part-paid') and ($state = 'open' or due_on < (select business_date from business)) end`,
+  },
+  {
+    name: 'credit notes',
+    list: listCreditNotes,
+    sorts: ['number', 'issued', 'amount', 'customer'],
+    states: ['settlement', 'correction'],
+    count: 'select count(*)::int as n from credit_notes where kind = $state',
+  },
+  {
+    name: 'payments',
+    list: listPayments,
+    sorts: ['made', 'amount', 'customer'],
+    states: ['collected', 'declined'],
+    count: 'select count(*)::int as n from attempts where state = $state',
   },
   {
     name: 'letters',
@@ -108,6 +141,11 @@ test('with fewer than three letters words are found by their beginnings, with mo
   expect(await count('erson')).toBe(99);
   expect(await count('rs')).toBe(0);
   expect(await count('Person 17')).toBe(1);
+  // A name that ends in a number is no number of a document, unless there is one.
+  for (const list of [listInvoices, listPayments, listCreditNotes]) {
+    const { rows } = await list(world.almanac, asked({ search: 'Person 17' }));
+    expect(rows.map(({ customer }) => customer)).toContain('Person 17');
+  }
 });
 
 /** Tables that grow with the business: no question of a screen reads one of them through. */

@@ -1,4 +1,5 @@
 import type { Express, Request, Response } from 'express';
+import { sendFile } from '../documents/sendFile.ts';
 import { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
 import {
@@ -16,6 +17,7 @@ import {
   transferFromOwnPage,
   effectFromOwnPage,
   effectOfOwnWithdrawal,
+  ownInvoice,
   payFromOwnPage,
   readOwnPage,
   whoseLink,
@@ -123,6 +125,14 @@ export function publicRoutes(
       return payFromOwnPage(almanac, params.token ?? '', key.data);
     },
   });
+  routes.add('get', '/api/own/:token/invoices/:id/document.pdf', {
+    may: 'anyone',
+    answer: async ({ params, response }) => {
+      await own(params.token, 'documents');
+      const signedIn = personOf(response) !== null;
+      sendFile(response, await ownInvoice(almanac, params.token ?? '', params.id ?? '', signedIn));
+    },
+  });
   routes.add('post', '/api/own/:token/terms', {
     may: 'anyone',
     did: 'agreed to the terms of service',
@@ -199,7 +209,14 @@ export function publicRoutes(
 }
 
 /** What one customer may do on their own page in a day, by whichever of their links; people never come near it. */
-const OWN_A_DAY = { messages: 10, codes: 20, changes: 20, cards: 10, payments: 30 } as const;
+const OWN_A_DAY = {
+  documents: 200,
+  messages: 10,
+  codes: 20,
+  changes: 20,
+  cards: 10,
+  payments: 30,
+} as const;
 
 function ownLimits(almanac: Almanac, limits: Limits) {
   return async (token: string | undefined, what: keyof typeof OWN_A_DAY): Promise<void> => {

@@ -14,7 +14,6 @@ import {
   readSignUpPage,
   switchSignUpPage,
 } from '../signUp/pages.ts';
-import { costsOf } from '../signUp/methodCosts.ts';
 import { pageStartSchema } from '../signUp/startMessages.ts';
 import { beginPage } from '../signUp/starts.ts';
 import { pageAt, previewPage, readPublicPage } from '../signUp/publicPage.ts';
@@ -47,14 +46,6 @@ export function signUpRoutes(
   routes.add('get', '/api/sign-up-pages/:id', {
     may,
     answer: ({ params }) => readSignUpPage(almanac, params.id ?? ''),
-  });
-  routes.add('get', '/api/sign-up-costs', {
-    may,
-    query: z.object({
-      amount: z.string().regex(/^\d{1,15}$/),
-      currency: z.string().length(3),
-    }),
-    answer: ({ query }) => costsOf(almanac, BigInt(query.amount), query.currency),
   });
   routes.add('get', '/api/sign-up-pages/:id/qr.svg', {
     may,

@@ -38,8 +38,12 @@ export class Invoice extends Model<InferAttributes<Invoice>, InferCreationAttrib
   declare net: bigint;
   declare tax: bigint;
   declare total: bigint;
-  declare creditUsed: bigint;
+  declare creditUsed: CreationOptional<bigint>;
+  /** What credit notes took off what it lacked. */
+  declare credited: CreationOptional<bigint>;
   declare collected: CreationOptional<bigint>;
+  /** What it still lacks, in minor units: kept by the database itself. Of what was written off, what was given up. */
+  declare readonly owed: CreationOptional<bigint>;
   declare state: InvoiceState;
   /** Of the series as it was when the number was given; it stands before the number. */
   declare prefix: CreationOptional<string>;
@@ -71,8 +75,10 @@ export class Invoice extends Model<InferAttributes<Invoice>, InferCreationAttrib
         net: money('net'),
         tax: money('tax'),
         total: money('total'),
-        creditUsed: money('creditUsed'),
+        creditUsed: { ...money('creditUsed'), defaultValue: 0 },
+        credited: { ...money('credited'), defaultValue: 0 },
         collected: { ...money('collected'), defaultValue: 0 },
+        owed: money('owed'),
         state: text(),
         prefix: { ...text(), defaultValue: '' },
         partiesId: reference(),
@@ -83,10 +89,4 @@ export class Invoice extends Model<InferAttributes<Invoice>, InferCreationAttrib
       table(sequelize, 'invoices'),
     );
   }
-}
-
-/** What an invoice still lacks, in minor units. */
-export function balanceOf(invoice: Invoice): bigint {
-  const due = invoice.total > 0n ? invoice.total - invoice.creditUsed : 0n;
-  return due - invoice.collected;
 }

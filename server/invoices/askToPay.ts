@@ -26,6 +26,7 @@ export async function askToPay(
       event: 'invoice to pay',
       onceKey: `to-pay:${invoice.id}`,
       reason: `Invoice ${invoice.number}`,
+      invoiceId: invoice.id,
       linkId: (await linkForLetter(subscription, businessDate, within)).id,
       says: {
         invoice: invoice.number,

@@ -1,6 +1,6 @@
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
-import { balanceOf, type Invoice } from './Invoice.ts';
+import type { Invoice } from './Invoice.ts';
 
 /** One dated part of an invoice that is not paid yet. */
 export interface OpenDue {
@@ -25,7 +25,7 @@ export async function dueOf(
     { id: invoice.id },
     within,
   );
-  if (!dues.some(({ of_several }) => of_several)) return balanceOf(invoice);
+  if (!dues.some(({ of_several }) => of_several)) return invoice.owed;
   const come = dues.filter(({ due_on }) => due_on <= businessDate);
   return (come.length > 0 ? come : dues.slice(0, 1)).reduce((sum, { owed }) => sum + BigInt(owed), 0n);
 }

@@ -1,3 +1,5 @@
+import type { LineColumns } from '../settings/messages.ts';
+
 /** A line of an invoice as it was issued; amounts in minor units, as strings of digits. */
 export interface InvoiceLine {
   readonly name: string;
@@ -56,6 +58,8 @@ export interface InvoiceParties {
   readonly taxNumber?: string;
   readonly note?: string;
   readonly footer?: string;
+  /** How its lines are printed; absent of what was issued before that could be chosen. */
+  readonly columns?: LineColumns;
   /** The seller's country, by its code. */
   readonly country?: string;
   readonly to?: {

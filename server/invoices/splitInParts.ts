@@ -15,9 +15,9 @@ import { RefusedCommand } from '../http/problem.ts';
 import { writeAbout } from '../notices/occasions.ts';
 import { closeIfPaid } from '../recovery/closeCase.ts';
 import { RecoveryCase } from '../recovery/RecoveryCase.ts';
-import { lockedSubscription } from '../subscriptions/lock.ts';
 import type { Subscription } from '../subscriptions/Subscription.ts';
-import { balanceOf, Invoice } from './Invoice.ts';
+import type { Invoice } from './Invoice.ts';
+import { lockedInvoice, requireNothingUnderWay } from './lockInvoice.ts';
 import type { splitSchema, SplitEffect } from './partMessages.ts';
 import { writeDues } from './writeInvoices.ts';
 
@@ -60,10 +60,7 @@ export function splitInParts(almanac: Almanac, id: string, wanted: Wanted): Prom
 
 async function prepare(almanac: Almanac, id: string, wanted: Wanted, within: Transaction) {
   const today = await businessDateOf(almanac, within);
-  const found = await Invoice.findByPk(id, { transaction: within });
-  if (!found) throw new RefusedCommand(404, 'There is no such invoice.');
-  const subscription = await lockedSubscription(found.subscriptionId, within);
-  const invoice = await found.reload({ transaction: within, lock: within.LOCK.UPDATE });
+  const { invoice, subscription } = await lockedInvoice(id, within);
   if (subscription.state === 'lapsed')
     throw new RefusedCommand(
       409,
@@ -73,7 +70,7 @@ async function prepare(almanac: Almanac, id: string, wanted: Wanted, within: Tra
   if (wanted.firstOn < today) throw new RefusedCommand(422, 'Choose today or a later day.', '/firstOn');
   if (toDay(wanted.firstOn) - toDay(today) > MOST_DAYS_AHEAD)
     throw new RefusedCommand(422, `At most ${MOST_DAYS_AHEAD} days from now.`, '/firstOn');
-  const owed = balanceOf(invoice);
+  const owed = invoice.owed;
   if (owed < BigInt(wanted.parts))
     throw new RefusedCommand(422, 'It is too little for so many parts.', '/parts');
   const every = parseDuration(wanted.every);
@@ -103,30 +100,28 @@ async function duesWith(
   parts: readonly { readonly dueOn: string; readonly amount: bigint }[],
   within: Transaction,
 ): Promise<Due[]> {
-  const { collected, dueOn } = invoice;
+  const { total, owed, dueOn } = invoice;
   const tried = await almanac.db.row(
     'select 1 from attempts where invoice_id = $id',
     { id: invoice.id },
     within,
   );
-  const paid = collected > 0n ? [{ place: 1, dueOn, amount: collected }] : [];
+  const paid = total > owed ? [{ place: 1, dueOn, amount: total - owed }] : [];
   const first = tried || paid.length > 0 ? 2 : 1;
   return [...paid, ...parts.map((part, i) => ({ ...part, place: first + i }))];
 }
 
 /** Refuses what is paid, stands for several payments already, or is being charged just now. */
 async function requireSplittable(almanac: Almanac, invoice: Invoice, within: Transaction): Promise<void> {
-  if (!['issued', 'part-paid'].includes(invoice.state) || balanceOf(invoice) <= 0n)
+  if (!['issued', 'part-paid'].includes(invoice.state) || invoice.owed <= 0n)
     throw new RefusedCommand(409, 'Nothing of this invoice is open.');
-  const facts = await almanac.db.row<{ several: boolean; underWay: boolean }>(
-    `select exists (select from dues where invoice_id = $id) as several,
-       exists (select from attempts where invoice_id = $id and (state = 'under way' or goes_on)) as "underWay"`,
+  const several = await almanac.db.row(
+    'select from dues where invoice_id = $id limit 1',
     { id: invoice.id },
     within,
   );
-  if (facts?.several) throw new RefusedCommand(409, 'It is paid in parts already.');
-  if (facts?.underWay)
-    throw new RefusedCommand(409, 'It is being charged, and the outcome is not known yet. Try again later.');
+  if (several) throw new RefusedCommand(409, 'It is paid in parts already.');
+  await requireNothingUnderWay(almanac, invoice, within);
 }
 
 async function tell(
@@ -144,7 +139,7 @@ async function tell(
   const said = effect.parts.map(
     ({ dueOn, amount }) => `${sayAmount(BigInt(amount), currency)} on ${sayDate(dueOn)}`,
   );
-  const owed = sayAmount(balanceOf(invoice), currency);
+  const owed = sayAmount(invoice.owed, currency);
   await writeAbout(
     almanac,
     subscription,

@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto';
 import type { Transaction } from 'sequelize';
 import { formatDay } from '../../core/dates/day.ts';
 import type { PaymentKind } from '../../core/listing/payment.ts';
@@ -7,7 +6,11 @@ import { invoiceIssued } from '../books/entries.ts';
 import { JOURNAL, readyToPost } from '../books/post.ts';
 import type { Bound, Database } from '../db/database.ts';
 import { unnested } from '../db/unnested.ts';
+import { settlementNote } from '../creditNotes/settlementNote.ts';
+import { writeCreditNotes, type CreditNoteToWrite } from '../creditNotes/writeCreditNotes.ts';
+import { useCredit } from '../customers/credit.ts';
 import { DRAWN_UP, drawUp, type InvoiceToWrite } from './drawUp.ts';
+import { hashedParties, keepParties, unknownParties } from './keepParties.ts';
 
 /** An invoice that was issued, as far as a letter tells of it. */
 export interface WrittenInvoice {
@@ -22,32 +25,41 @@ export interface WrittenInvoice {
   readonly due: bigint;
 }
 
-/** Invoices that only lack their numbers. */
+/** Invoices and credit notes that only lack their numbers. */
 export interface DrawnUpInvoices {
   readonly invoices: readonly InvoiceToWrite[];
   readonly rows: readonly ReturnType<typeof drawUp>[];
-  /** The parties that no invoice has had yet, by their hash. */
+  /** Of the payments below zero: what settles a change is a credit note, in a series of its own. */
+  readonly notes: readonly CreditNoteToWrite[];
+  /** The parties that no document has had yet, by their hash. */
   readonly newParties: ReadonlyMap<string, string>;
   readonly statement: string;
   readonly bound: Readonly<Record<string, Bound>>;
 }
 
 /**
- * Draws invoices up, with their entries in the books, so that {@link writeInvoices} has nothing left to compute: whoever
- * waits for numbers waits for one statement.
+ * Draws payments up as invoices, and those below zero as credit notes, with their entries in the books, so that
+ * {@link writeInvoices} has nothing left to compute: whoever waits for numbers waits for one statement.
  */
 export async function drawUpInvoices(
   almanac: Almanac,
-  invoices: readonly InvoiceToWrite[],
+  payments: readonly InvoiceToWrite[],
   businessDate: string,
   within: Transaction,
 ): Promise<DrawnUpInvoices> {
-  const rows = invoices.map((invoice) => drawUp(invoice, businessDate));
-  const parties = invoices.map(({ parties }) => JSON.stringify(parties));
-  const hashes = hashesOf(parties);
+  const parties = hashedParties(payments.map((one) => one.parties));
+  const drawnUp = payments.map((payment, i) => ({
+    ...{ payment, row: drawUp(payment, businessDate), parties: parties.of[i] ?? '' },
+  }));
+  const charged = drawnUp.filter(({ row }) => row.total >= 0n);
+  const invoices = charged.map(({ payment }) => payment);
+  const rows = charged.map(({ row }) => row);
+  const notes = drawnUp
+    .filter(({ row }) => row.total < 0n)
+    .map((one) => settlementNote(one.row, one.parties));
   const drawn = unnested(
     { ...DRAWN_UP, parties: 'text' },
-    rows.map(({ sales: _, ...row }, i) => ({ ...row, parties: hashes.get(parties[i] ?? '') ?? '' })),
+    charged.map(({ row: { sales: _, ...row }, parties: hash }) => ({ ...row, parties: hash })),
   );
   // Of an invoice that has no number yet, the entry says its place.
   const posting = await readyToPost(
@@ -55,14 +67,14 @@ export async function drawUpInvoices(
     rows.map((row, i) =>
       invoiceIssued({
         ...{ id: String(i + 1), issuedOn: row.issued_on, currency: row.currency, sales: row.sales },
-        ...{ tax: row.tax, total: row.total, creditUsed: row.credit_used },
+        ...{ tax: row.tax, total: row.total },
       }),
     ),
   );
   const names = Object.keys(DRAWN_UP);
   return {
-    ...{ invoices, rows },
-    newParties: await unknownOf(almanac, hashes, within),
+    ...{ invoices, rows, notes },
+    newParties: await unknownParties(almanac, parties, within),
     bound: { ...drawn.bound, ...posting.bound, count: rows.length },
     statement: `
       with taken as (
@@ -88,22 +100,22 @@ export async function drawUpInvoices(
 /**
  * Issues invoices, with their numbers, dues and entries in the books: the one place where an invoice is written. Numbers
  * are the next of the series in the order given. They are taken here, after everything was computed, in the transaction
- * of the invoices, so that they have no gap; the database refuses a second invoice for one boundary.
+ * of the invoices, so that they have no gap; the database refuses a second invoice for one boundary. Then credit notes are
+ * issued, and what customers have of credit pays for the invoices.
+ * @returns the invoices, in the order given
  */
 export async function writeInvoices(
-  { db }: Almanac,
-  { invoices, rows, newParties, statement, bound }: DrawnUpInvoices,
+  almanac: Almanac,
+  { invoices, rows, notes, newParties, statement, bound }: DrawnUpInvoices,
+  businessDate: string,
   within: Transaction,
 ): Promise<WrittenInvoice[]> {
-  if (invoices.length === 0) return [];
-  if (newParties.size > 0)
-    await db.rows(
-      `insert into invoice_parties (hash, parties)
-       select decode(hash, 'hex'), parties from unnest($hashes::text[], $parties::jsonb[]) as p (hash, parties)
-       on conflict do nothing`,
-      { hashes: [...newParties.keys()], parties: [...newParties.values()] },
-      within,
-    );
+  await keepParties(almanac, newParties, within);
+  const { db } = almanac;
+  if (invoices.length === 0) {
+    await writeCreditNotes(almanac, notes, businessDate, within);
+    return [];
+  }
   const written = await db.rows<{ id: string; number: string }>(statement, bound, within);
   if (written.length !== invoices.length)
     throw new Error(`${written.length} of ${invoices.length} invoices were written.`);
@@ -116,38 +128,16 @@ export async function writeInvoices(
     ),
     within,
   );
+  await writeCreditNotes(almanac, notes, businessDate, within);
+  const payable = rows.map((row, i) => ({
+    ...{ id: written[i]?.id ?? '', customerId: row.customer_id, currency: row.currency, owed: row.total },
+  }));
+  const used = await useCredit(almanac, payable, businessDate, within);
   return rows.map((row, i) => ({
     ...{ id: written[i]?.id ?? '', number: written[i]?.number ?? '', kind: row.kind },
     ...{ periodFrom: row.period_from, periodTo: row.period_to, dueOn: row.due_on },
-    due: invoices[i]?.payment.due ?? 0n,
+    due: row.total - (used.get(written[i]?.id ?? '') ?? 0n),
   }));
-}
-
-/** The parties of invoices are kept once for all invoices on which they are the same: under what they say. */
-function hashesOf(parties: readonly string[]): Map<string, string> {
-  const hashes = new Map<string, string>();
-  for (const text of parties)
-    if (!hashes.has(text)) hashes.set(text, createHash('sha256').update(text).digest('hex'));
-  return hashes;
-}
-
-/** Those parties that are not kept yet, by their hash. */
-async function unknownOf(
-  { db }: Almanac,
-  hashes: ReadonlyMap<string, string>,
-  within: Transaction,
-): Promise<Map<string, string>> {
-  if (hashes.size === 0) return new Map();
-  const known = await db.rows<{ hash: string }>(
-    `select encode(hash, 'hex') as hash from invoice_parties
-     where hash = any(array(select decode(h, 'hex') from unnest($hashes::text[]) h))`,
-    { hashes: [...hashes.values()] },
-    within,
-  );
-  const kept = new Set(known.map(({ hash }) => hash));
-  return new Map(
-    [...hashes].map(([text, hash]) => [hash, text] as const).filter(([hash]) => !kept.has(hash)),
-  );
 }
 
 /** Writes the dated parts of invoices. The invoices are locked by the caller, or of the same transaction. */

@@ -12,14 +12,14 @@ export async function writeOff(
 ): Promise<void> {
   const written = await almanac.db.rows<{ id: string; owed: string; currency: string }>(
     `update invoices set state = 'written off' where case_id = $caseId and state in ('issued', 'part-paid')
-     returning id::text, (greatest(total, 0) - credit_used - collected)::text as owed, currency`,
+     returning id::text, owed::text, currency`,
     { caseId },
     within,
   );
   await post(
     almanac,
     written.map(({ id, owed, currency }) =>
-      invoiceWrittenOff({ invoiceId: id, owed: BigInt(owed), currency, on: businessDate }),
+      invoiceWrittenOff({ invoiceId: id, amount: BigInt(owed), currency, on: businessDate }),
     ),
     within,
   );

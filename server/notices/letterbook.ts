@@ -57,7 +57,9 @@ export async function readLetter(almanac: Almanac, id: string): Promise<LetterVi
   }
   const letter = await almanac.db.row<Row>(
     `select l.id::text, l.link_id, l.to_address, l.sent_at, l.fate, ${STORED},
-       array(select f.name from customer_files f where f.id = any(l.files) order by f.id) as names from ${STORED_FROM} where l.id = $id`,
+       array(select f.name from customer_files f where f.id = any(l.files) order by f.id)
+         || array(select 'Invoice ' || i.prefix || i.number || '.pdf' from invoices i where i.id = l.invoice_id)
+         || array(select 'Credit note ' || n.prefix || n.number || '.pdf' from credit_notes n where n.id = l.credit_note_id) as names from ${STORED_FROM} where l.id = $id`,
     { id },
   );
   if (!letter) throw new RefusedCommand(404, 'There is no such letter.');

@@ -50,7 +50,8 @@ export async function takeLetters(
       )
     : db.rows<LetterInHand>(
         `select l.id::text, l.to_address, null as link_id, l.reply_to, null as customer_id, null as subscription_id,
-           l.written_on, l.tries, l.subject, l.html, l.plain, null as fields, null as look, null as form, null as files
+           l.written_on, l.tries, l.subject, l.html, l.plain, null as fields, null as look, null as form, null as files,
+           null as invoice_id, null as credit_note_id
          from staff_letters l where l.id = any($ids::bigint[]) order by l.id`,
         { ids },
       );

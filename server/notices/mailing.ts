@@ -4,6 +4,7 @@ import type { Transporter } from 'nodemailer';
 import type { Almanac } from '../almanac.ts';
 import { attachmentsOf } from '../customers/files.ts';
 import { linkToken } from '../customers/link.ts';
+import { documentsWith } from '../documents/documentOf.ts';
 import { raiseNeed } from '../run/needs.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { LINK_PLACE } from './compose.ts';
@@ -137,7 +138,14 @@ export class Mailing {
     }
     const { subject, html, plain } = composed;
     // Outside of what follows: a database that is away is no mail server that is.
-    const files = letter.files ? await attachmentsOf(this.almanac, letter.files) : [];
+    const files = [
+      ...(letter.files ? await attachmentsOf(this.almanac, letter.files) : []),
+      ...(await documentsWith(
+        this.almanac,
+        { invoiceId: letter.invoice_id, creditNoteId: letter.credit_note_id },
+        link,
+      )),
+    ];
     const answers = post === 'letters' ? replyTo : reply_to === '' ? undefined : reply_to;
     try {
       if (transporter instanceof Error) throw transporter;

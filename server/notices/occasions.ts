@@ -20,6 +20,9 @@ export interface Occasion {
   readonly says: Omit<LetterFields, 'business' | 'customer' | 'plan'>;
   readonly caseId?: string | null;
   readonly linkId?: string | null;
+  /** The document that goes with it. */
+  readonly invoiceId?: string | null;
+  readonly creditNoteId?: string | null;
 }
 
 /** Writes to the customer of a subscription; gives false where letters of this event are switched off. */

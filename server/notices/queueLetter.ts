@@ -22,6 +22,9 @@ export interface LetterToQueue {
   readonly subscriptionId: string | null;
   readonly caseId?: string | null;
   readonly linkId?: string | null;
+  /** The invoice, or the credit note, that goes with it as PDF. */
+  readonly invoiceId?: string | null;
+  readonly creditNoteId?: string | null;
   readonly writtenOn: string;
 }
 
@@ -68,6 +71,8 @@ export async function queueLetters(
       subject: 'text',
       fields: 'jsonb',
       written_on: 'date',
+      invoice_id: 'bigint',
+      credit_note_id: 'bigint',
     },
     letters.map((letter) => ({
       once_key: letter.onceKey,
@@ -80,29 +85,62 @@ export async function queueLetters(
       subject: subjectOf(form, letter.fields),
       fields: JSON.stringify(letter.fields),
       written_on: letter.writtenOn,
+      invoice_id: letter.invoiceId ?? null,
+      credit_note_id: letter.creditNoteId ?? null,
     })),
   );
   await almanac.db.rows(
     `insert into letters (once_key, customer_id, subscription_id, case_id, link_id, event, reason, to_address,
-                          subject, fields, written_on, form_id, look_id, contact_id, files)
+                          subject, fields, written_on, invoice_id, credit_note_id, form_id, look_id, contact_id, files)
      select once_key, customer_id, subscription_id, case_id, link_id, $event, reason, to_address,
-       subject, fields, written_on, $formId, $lookId, contact_id,
+       subject, fields, written_on, invoice_id, credit_note_id, $formId, $lookId, contact_id,
        case when $goesWith::text is not null then (
          select array_agg(f.id order by f.id) from customer_files f where f.customer_id = written.customer_id
            and f.goes_with = $goesWith and (f.subscription_id is null or f.subscription_id = written.subscription_id)) end
-     from (select x.*, null::bigint as contact_id, 0 as copy from ${table}
+     from (select x.*, null::bigint as contact_id, 0 as copy from ${table}${ofReceipts('customers', 'x.customer_id', event)}
            union all
            -- Whoever stands beside the customer and wants such letters gets one too.
            select x.once_key || ':contact:' || k.id, x.customer_id, x.subscription_id, x.case_id, x.link_id, x.reason, k.email,
-             x.subject, x.fields, x.written_on, x.place, k.id, 1
+             x.subject, x.fields, x.written_on, x.invoice_id, x.credit_note_id, x.place, k.id, 1
            from ${table} join contacts k on k.customer_id = x.customer_id
-           where $wanted::text = any(k.letters) and lower(k.email) <> lower(x.to_address)) written
+           where $wanted::text = any(k.letters) and lower(k.email) <> lower(x.to_address)
+             ${event === 'receipt' ? `and k.receipts <> 'never'` : ''}) written
      order by place, copy, contact_id
      on conflict (once_key) do nothing`,
     { ...bound, event, formId, lookId, wanted: wantedBy(event), goesWith: filesOf(event) },
     within,
   );
+  if (event === 'receipt')
+    await endReceipts(
+      almanac,
+      letters.map(({ customerId }) => customerId),
+      within,
+    );
   return true;
+}
+
+/** A customer who wants no receipts gets none. */
+const ofReceipts = (table: 'customers', id: string, event: LetterEvent) =>
+  event === 'receipt' ? ` join ${table} c on c.id = ${id} and c.receipts <> 'never'` : '';
+
+/** Whoever wanted a receipt of one payment has had it. */
+async function endReceipts(
+  { db }: Almanac,
+  customerIds: readonly string[],
+  within: Transaction,
+): Promise<void> {
+  const ids = [...new Set(customerIds)];
+  const had = `set receipts = 'never', receipts_why = 'It was wanted once'`;
+  await db.rows(
+    `update customers ${had} where id = any($ids::bigint[]) and receipts = 'once'`,
+    { ids },
+    within,
+  );
+  await db.rows(
+    `update contacts ${had} where customer_id = any($ids::bigint[]) and receipts = 'once' and 'payments' = any(letters)`,
+    { ids },
+    within,
+  );
 }
 
 /** Which of a customer's documents go with letters of an event; null: none do. */

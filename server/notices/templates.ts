@@ -20,6 +20,9 @@ export type LetterEvent =
   | 'part due'
   | 'invoice in parts'
   | 'invoice overdue'
+  | 'invoice reminder'
+  | 'credit note'
+  | 'refund'
   | 'ended'
   | 'message';
 
@@ -79,8 +82,8 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
   receipt: {
     subject: 'Receipt for {{ amount }}: {{ plan }}',
     paragraphs: [
-      `{% if card contains "Online transfer" %}Thank you. Your online transfer of {{ amount }} reached us on {{ date }}.{% else %}Thank you. We have charged {{ amount }} to your ${CHARGED} on {{ date }}.{% endif %}`,
-      'Invoice {{ invoice }}, {{ plan }}, {{ period }}. It will show as "{{ reason }}" on your statement.',
+      `{% if card == "by hand" %}Thank you. {{ amount }} reached us on {{ date }}, by {{ reason }}.{% elsif card contains "Online transfer" %}Thank you. Your online transfer of {{ amount }} reached us on {{ date }}.{% else %}Thank you. We have charged {{ amount }} to your ${CHARGED} on {{ date }}.{% endif %}`,
+      'Invoice {{ invoice }}, {{ plan }}, {{ period }}.{% unless card == "by hand" %} It will show as "{{ reason }}" on your statement.{% endunless %}',
     ],
   },
   'payment declined': {
@@ -199,6 +202,27 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
       'Nothing is charged by itself: you can pay on your own page.',
     ],
     link: 'Pay this invoice',
+  },
+  'invoice reminder': {
+    subject: 'Invoice {{ invoice }} for {{ plan }}: {{ amount }} by {{ date }}',
+    paragraphs: [
+      'This is to remind you of invoice {{ invoice }} for {{ plan }}, {{ period }}: {{ amount }} is to be paid by {{ date }}.',
+      'If it is on its way already, there is nothing more to do. Otherwise you can pay on your own page.',
+    ],
+    link: 'Pay this invoice',
+  },
+  'credit note': {
+    subject: 'Credit note {{ words }}: {{ amount }} of invoice {{ invoice }}',
+    paragraphs: ['We have credited {{ amount }} of invoice {{ invoice }}: {{ reason }}', '{{ next }}'],
+    link: 'Your own page',
+  },
+  refund: {
+    subject: '{{ amount }} is paid back to you',
+    paragraphs: [
+      `{% if card == "by hand" %}We have paid {{ amount }} back to you on {{ date }}, by {{ period }}.{% else %}We have paid {{ amount }} back to your ${CHARGED} on {{ date }}. It shows there within a few days.{% endif %}`,
+      'Why: {{ reason }}',
+    ],
+    link: 'Your own page',
   },
   'invoice in parts': {
     subject: 'Invoice {{ invoice }} for {{ plan }}: in parts',

@@ -6,7 +6,10 @@ test('what is about money goes to a treasurer, what is private to nobody, and a 
   const events = Object.keys(TEMPLATES) as LetterEvent[];
   const of = (kind: ReturnType<typeof wantedBy>) =>
     events.filter((event) => wantedBy(event) === kind).toSorted();
-  expect(of('payments')).toEqual(['invoice in parts', 'invoice to pay', 'part due', 'receipt']);
+  expect(of('payments')).toEqual([
+    ...['credit note', 'invoice in parts', 'invoice reminder', 'invoice to pay', 'part due'],
+    ...['receipt', 'refund'],
+  ]);
   expect(of('reminders')).toEqual(
     [
       'invoice overdue',
@@ -18,5 +21,5 @@ test('what is about money goes to a treasurer, what is private to nobody, and a 
     ].toSorted(),
   );
   expect(of(null)).toEqual(['message']);
-  expect(of('subscription')).toHaveLength(events.length - 4 - 6 - 1);
+  expect(of('subscription')).toHaveLength(events.length - 7 - 6 - 1);
 });

@@ -1,7 +1,10 @@
 import type { ContactLetters } from '../customers/contactKinds.ts';
 import type { LetterEvent } from './templates.ts';
 
-const PAYMENTS: readonly LetterEvent[] = ['receipt', 'invoice to pay', 'part due', 'invoice in parts'];
+const PAYMENTS: readonly LetterEvent[] = [
+  ...(['receipt', 'invoice to pay', 'part due', 'invoice in parts', 'invoice reminder'] as const),
+  ...(['credit note', 'refund'] as const),
+];
 const REMINDERS: readonly LetterEvent[] = [
   ...(['payment declined', 'payment still declined', 'last reminder', 'invoice overdue', 'lapsed'] as const),
   'mandate request',

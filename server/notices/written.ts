@@ -12,10 +12,12 @@ export interface StoredLetter {
   readonly look: LetterLook | null;
   /** Documents that go with it. */
   readonly files: readonly string[] | null;
+  readonly invoice_id: string | null;
+  readonly credit_note_id: string | null;
 }
 
 /** Select these of letters `l`, with {@link STORED_FROM}. */
-export const STORED = `l.subject, l.html, l.plain, l.fields, k.look, l.files::text[] as files,
+export const STORED = `l.subject, l.html, l.plain, l.fields, k.look, l.files::text[] as files, l.invoice_id::text, l.credit_note_id::text,
   case when f.id is not null then
     json_build_object('event', f.event, 'language', f.language, 'layout', f.layout, 'form', f.form) end as form`;
 export const STORED_FROM = `letters l left join letter_forms f on f.id = l.form_id left join letter_looks k on k.id = l.look_id`;

@@ -36,10 +36,16 @@ export interface StoredRequest {
   readonly businessDate: string;
 }
 
-/** One try at a payment. Its key is stored before the gateway is called, and sent again until the outcome is known. */
+/**
+ * One try at a payment at a gateway. Its key is stored before the gateway is called, and sent again until the outcome is known.
+ * What staff take by hand stands in the same table, without a method and an account, and is collected as it is written
+ * (`takings/take.ts`): it is never read by this model.
+ */
 export class Attempt extends Model<InferAttributes<Attempt>, InferCreationAttributes<Attempt>> {
   declare id: CreationOptional<string>;
   declare invoiceId: string;
+  /** Whose invoice it is. */
+  declare customerId: string;
   declare paymentMethodId: string;
   /** The account that it was or will be sent to, and no other. */
   declare gatewayAccountId: string;
@@ -68,6 +74,7 @@ export class Attempt extends Model<InferAttributes<Attempt>, InferCreationAttrib
       {
         id: identity(),
         invoiceId: reference(),
+        customerId: reference(),
         paymentMethodId: reference(),
         gatewayAccountId: reference(),
         idempotencyKey: text(),

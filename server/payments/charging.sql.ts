@@ -53,7 +53,7 @@ export function lockChargeable(
 ): Promise<Chargeable[]> {
   return db.rows<Chargeable>(
     `select i.id::text as "invoiceId", i.prefix || i.number as number, i.kind, i.period_from as "periodFrom",
-       i.period_to as "periodTo", i.currency, (i.total - i.credit_used - i.collected)::text as owed,
+       i.period_to as "periodTo", i.currency, i.owed::text,
        s.id::text as "subscriptionId", s.customer_id::text as "customerId",
        coalesce(s.trial_ends_on <> s.starts_on, false) as "hadTrial",
        coalesce(s.trial_ends_on <> s.starts_on, false) and exists (
@@ -71,7 +71,7 @@ export function lockChargeable(
        where ${isOfSubscription('m', 's')} and m.state = 'usable'
        order by g.disconnected_on is not null, ${inTurn('m', 's')} limit 1) m on true
      where i.id = any($ids::bigint[]) and i.state = 'issued' and i.case_id is null and i.collected = 0
-       and i.total > i.credit_used and s.collects = 'automatic' and s.invoicing = 'each' and s.state <> 'lapsed'
+       and i.owed > 0 and s.collects = 'automatic' and s.invoicing = 'each' and s.state <> 'lapsed'
        and not exists (select 1 from attempts a where a.invoice_id = i.id)
        and not exists (select 1 from dues d where d.invoice_id = i.id)
      for no key update of s, i`,
@@ -83,6 +83,7 @@ export function lockChargeable(
 /** An attempt that is about to be sent. */
 export interface AttemptToWrite {
   readonly invoiceId: string;
+  readonly customerId: string;
   readonly methodId: string;
   readonly accountId: string;
   readonly idempotencyKey: string;
@@ -103,6 +104,7 @@ export async function writeAttempts(
   const { table, bound } = unnested(
     {
       invoice_id: 'bigint',
+      customer_id: 'bigint',
       method_id: 'bigint',
       account_id: 'bigint',
       key: 'text',
@@ -112,6 +114,7 @@ export async function writeAttempts(
     },
     attempts.map((one) => ({
       invoice_id: one.invoiceId,
+      customer_id: one.customerId,
       method_id: one.methodId,
       account_id: one.accountId,
       key: one.idempotencyKey,
@@ -121,9 +124,9 @@ export async function writeAttempts(
     })),
   );
   const written = await db.rows<{ id: string; key: string }>(
-    `insert into attempts (invoice_id, payment_method_id, gateway_account_id, idempotency_key, amount, reason, channel,
+    `insert into attempts (invoice_id, customer_id, payment_method_id, gateway_account_id, idempotency_key, amount, reason, channel,
                            request, state, attempted_on, sent_at)
-     select invoice_id, method_id, account_id, key, amount, 'renewal', channel, request, 'under way', $businessDate, now()
+     select invoice_id, customer_id, method_id, account_id, key, amount, 'renewal', channel, request, 'under way', $businessDate, now()
      from ${table} order by place
      returning id::text, idempotency_key as key`,
     { ...bound, businessDate },

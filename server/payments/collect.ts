@@ -5,7 +5,7 @@ import { MOST_ATTEMPTS } from '../../core/recovery/ladder.ts';
 import { statementText } from '../../core/words/statementText.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
-import type { PaymentMethod } from '../customers/PaymentMethod.ts';
+import { IN_USE, PaymentMethod } from '../customers/PaymentMethod.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { dueOf } from '../invoices/dues.ts';
 import { Invoice } from '../invoices/Invoice.ts';
@@ -88,9 +88,7 @@ async function prepare(
     await latest?.update({ goesOn: false }, { transaction: within });
     return 'nothing to collect';
   }
-  const methods = (await methodsInTurn(subscription, within)).filter(
-    ({ id }) => request.methodId === undefined || id === request.methodId,
-  );
+  const methods = await methodsFor(subscription, request, within);
   // A card that this subscription is not charged with says nothing of its debt.
   if (request.methodId !== undefined && methods.length === 0) return 'nothing to collect';
   const method = await nextMethod(methods, declinedIn(known), within);
@@ -101,6 +99,7 @@ async function prepare(
   });
   if (underWay) {
     const isInUse = methods.some(({ id }) => id === underWay.paymentMethodId);
+    if (request.reason === 'by staff' && underWay.paymentMethodId !== request.methodId) return 'under way';
     if (underWay.sentAt !== null || isInUse) return underWay;
     // It waits for a card that was replaced, and never left here: it is never made.
     await underWay.update({ state: 'withdrawn', settledAt: new Date() }, { transaction: within });
@@ -146,6 +145,7 @@ async function prepare(
   return Attempt.create(
     {
       invoiceId: invoice.id,
+      customerId: invoice.customerId,
       paymentMethodId: method.id,
       gatewayAccountId: account.id,
       idempotencyKey,
@@ -159,6 +159,22 @@ async function prepare(
       rung: request.rung?.rung ?? null,
     },
     { transaction: within },
+  );
+}
+
+/** The methods that may be charged: in their turn, or the one that is asked for; staff may charge any that the customer has. */
+async function methodsFor(
+  subscription: Subscription,
+  { methodId, reason }: CollectRequest,
+  within: Transaction,
+): Promise<PaymentMethod[]> {
+  if (reason === 'by staff' && methodId !== undefined)
+    return PaymentMethod.findAll({
+      where: { id: methodId, customerId: subscription.customerId, state: IN_USE },
+      transaction: within,
+    });
+  return (await methodsInTurn(subscription, within)).filter(
+    ({ id }) => methodId === undefined || id === methodId,
   );
 }
 

@@ -138,7 +138,7 @@ async function prepare(
   const subscription = await lockedSubscription(found.subscriptionId, within);
   const lock = within.LOCK.UPDATE;
   const invoice = await Invoice.findByPk(invoiceId, { transaction: within, lock, rejectOnEmpty: true });
-  const owed = invoice.total - invoice.creditUsed - (invoice.collected ?? 0n);
+  const { owed } = invoice;
   if ((invoice.state !== 'issued' && invoice.state !== 'part-paid') || owed <= 0n)
     throw new RefusedCommand(409, 'There is nothing to pay of this invoice.');
   const attempts = await Attempt.findAll({ where: { invoiceId }, order: ['id'], transaction: within });
@@ -168,7 +168,7 @@ async function prepare(
   const { currency } = invoice;
   const attempt = await Attempt.create(
     {
-      ...{ invoiceId, paymentMethodId: method.id, gatewayAccountId: account.id, amount: owed },
+      ...{ invoiceId, customerId, paymentMethodId: method.id, gatewayAccountId: account.id, amount: owed },
       idempotencyKey: occasionKey(business.instance, invoiceId, `transfer ${nth}`),
       ...{ reason: 'by the customer' as const, channel: 'customer' as const, state: 'under way' as const },
       request: {

@@ -154,6 +154,11 @@ async function recordDecline(
     await tell(almanac, { attempt, invoice, on }, 'payment failed', ` Declined: ${meaning.says}.`, within);
     return 'declined';
   }
+  // What staff try before its day is charged by itself when that comes.
+  if (attempt.reason === 'by staff' && invoice.dueOn > on && invoice.caseId === null) {
+    await tell(almanac, { attempt, invoice, on }, 'payment failed', ` Declined: ${meaning.says}.`, within);
+    return 'declined';
+  }
   const tells = tellsOfCase(attempt, methods, meaning);
   await openOrJoinCase(almanac, { subscription, invoice }, tells, on, within);
   await tell(almanac, { attempt, invoice, on }, 'payment failed', ` Declined: ${meaning.says}.`, within);

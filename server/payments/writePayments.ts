@@ -1,6 +1,6 @@
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
-import { paymentCollected } from '../books/entries.ts';
+import { paymentCollected, type MoneyAt } from '../books/entries.ts';
 import { JOURNAL, readyToPost } from '../books/post.ts';
 import { unnested } from '../db/unnested.ts';
 
@@ -12,6 +12,8 @@ export interface PaymentToWrite {
   readonly amount: bigint;
   readonly currency: string;
   readonly paidOn: string;
+  /** Where the money is; without it, at the gateway. */
+  readonly at?: MoneyAt;
 }
 
 /**
@@ -47,7 +49,7 @@ export async function writePayments(
      summed as (select invoice_id, sum(amount) as amount from paid group by 1),
      collected as (
        update invoices i set collected = i.collected + s.amount,
-         state = case when i.collected + s.amount >= greatest(i.total, 0) - i.credit_used then 'paid' else 'part-paid' end
+         state = case when s.amount >= i.owed then 'paid' when i.state = 'written off' then i.state else 'part-paid' end
        from summed s where i.id = s.invoice_id),
      posted as (
        insert into journal (${JOURNAL})

@@ -72,7 +72,13 @@ test('documents of an enrolment go with the letters they are for, to the custome
   const got = letters.map(({ to, subject, attachments }) => ({
     to: [to ?? []].flat().flatMap(({ value }) => value.map(({ address }) => address))[0],
     about: /invoice/i.test(subject ?? '') ? 'invoice' : 'start',
-    files: attachments.map(({ filename, content, contentType }) => [filename, content.length, contentType]),
+    files: attachments
+      .filter(({ filename }) => filename !== 'Invoice 1.pdf')
+      .map(({ filename, content, contentType }) => [filename, content.length, contentType]),
+    isItself: attachments.some(
+      ({ filename, content }) =>
+        filename === 'Invoice 1.pdf' && content.subarray(0, 5).toString() === '%PDF-',
+    ),
   }));
   const first = [['Welcome “2027”.pdf', welcome.length, 'application/pdf']];
   const everyInvoice = [['House rules.pdf', rules.length, 'application/pdf']];
@@ -80,10 +86,10 @@ test('documents of an enrolment go with the letters they are for, to the custome
     rows.toSorted((a, b) => `${a.to}${a.about}`.localeCompare(`${b.to}${b.about}`));
   expect(sorted(got.filter(({ to }) => !to?.endsWith('staff.example')))).toEqual(
     sorted([
-      { to: 'ada@post.example', about: 'start', files: first },
-      { to: 'bo@post.example', about: 'start', files: first },
-      { to: 'ada@post.example', about: 'invoice', files: everyInvoice },
-      { to: 'tess@accounts.example', about: 'invoice', files: everyInvoice },
+      { to: 'ada@post.example', about: 'start', files: first, isItself: false },
+      { to: 'bo@post.example', about: 'start', files: first, isItself: false },
+      { to: 'ada@post.example', about: 'invoice', files: everyInvoice, isItself: true },
+      { to: 'tess@accounts.example', about: 'invoice', files: everyInvoice, isItself: true },
     ]),
   );
   // The letterbook says what went with it, and the customer's documents what they go with.

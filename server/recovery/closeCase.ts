@@ -8,7 +8,8 @@ import type { Subscription } from '../subscriptions/Subscription.ts';
 import { RecoveryCase } from './RecoveryCase.ts';
 
 /**
- * Closes the case of an invoice as recovered when nothing that has come due of its invoices is owed any more.
+ * Closes the case of an invoice when nothing that has come due of its invoices is owed any more: as recovered, or as given up
+ * where what was owed was written off.
  * @param of the subscription is locked by the caller
  */
 export async function closeIfPaid(
@@ -16,6 +17,7 @@ export async function closeIfPaid(
   { subscription, invoice }: { readonly subscription: Subscription; readonly invoice: Invoice },
   businessDate: string,
   within: Transaction,
+  as: 'recovered' | 'given up' = 'recovered',
 ): Promise<void> {
   if (invoice.caseId === null) return;
   const open = await RecoveryCase.findOne({
@@ -32,7 +34,7 @@ export async function closeIfPaid(
   );
   if (owing) return;
   await open.update(
-    { state: 'recovered', closedOn: businessDate, nextRungOn: null, retryOn: null, retryAt: null },
+    { state: as, closedOn: businessDate, nextRungOn: null, retryOn: null, retryAt: null },
     { transaction: within },
   );
   await standByDates(subscription, businessDate, within);

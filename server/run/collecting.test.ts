@@ -54,7 +54,10 @@ test('what is paid by hand is invoiced and asked for, never charged by itself, a
   expect(await state(late)).toBe('active');
   await world.turnTo('2027-01-16');
   expect(await state(late)).toBe('overdue');
-  expect((await events(late)).slice(2)).toEqual(['2027-01-15 invoice overdue']);
+  expect((await events(late)).slice(2)).toEqual([
+    '2027-01-08 invoice reminder',
+    '2027-01-15 invoice overdue',
+  ]);
   await giveCard(late, 'card-of-who-is-late');
   expect(await state(late)).toBe('active');
   // There is a card now, and still nothing is charged by itself.

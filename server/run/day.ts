@@ -7,7 +7,8 @@ import { askGatewaysInTrouble } from './steps/gateways.ts';
 import { issueInvoices } from './steps/invoices.ts';
 import { moveToVersions, tellOfMoves } from './steps/moves.ts';
 import { tryNextMethods } from './steps/nextMethods.ts';
-import { remindOfMethods, tellOfDues, tellOfRenewals } from './steps/notices.ts';
+import { remindOfInvoices, remindOfMethods, tellOfDues, tellOfRenewals } from './steps/notices.ts';
+import { askForRefundsUnderWay } from './steps/refunds.ts';
 import { settleTrials, tellOfTrials } from './steps/trials.ts';
 import { askWhatIsUnderWay } from './steps/underWay.ts';
 
@@ -19,6 +20,7 @@ import { askWhatIsUnderWay } from './steps/underWay.ts';
 export const DAY: readonly Step[] = [
   askGatewaysInTrouble,
   askWhatIsUnderWay,
+  askForRefundsUnderWay,
   moveToVersions,
   settleTrials,
   issueInvoices,
@@ -29,6 +31,7 @@ export const DAY: readonly Step[] = [
   chargeWhatIsDue,
   tryNextMethods,
   climbLadders,
+  remindOfInvoices,
   remindOfMethods,
   endSubscriptions,
   foreseeByNewLaw,
@@ -42,6 +45,7 @@ export const CLOSING: readonly Step[] = [writeDigests, foldSums];
 export const WAITING: readonly Step[] = [
   askGatewaysInTrouble,
   askWhatIsUnderWay,
+  askForRefundsUnderWay,
   tryNextMethods,
   foreseeFurther,
 ];

@@ -18,6 +18,7 @@ import {
   type DeclinedRow,
   type Slice,
 } from './daySheet.sql.ts';
+import { moneyOfDay } from './moneyOfDay.ts';
 import type { DaySheet, FailedMovement, RailDay, SHEET_PARTS, SheetPart, Span, SpanSum } from './messages.ts';
 
 /** How many rows of each part come with a sheet; the others are asked for page by page. */
@@ -34,23 +35,36 @@ export async function readDaySheet(almanac: Almanac, date: string): Promise<DayS
   const none: Promise<never[]> = Promise.resolve([]);
   const walked = await walkBeyond(almanac, date, tomorrow, today);
   const isForeseen = walked !== null;
-  const [sums, collected, failed, needs, happened, happenedCount, day, planned, next, foreseeing, banks] =
-    await Promise.all([
-      sumsOfDays(almanac, date, tomorrow, today, walked ?? []),
-      date > today ? none : collectedRows(almanac, date, SHOWN),
-      date > today ? none : declinedRows(almanac, date, SHOWN),
-      date > today ? none : needsOf(almanac, date, today),
-      happenedRows(almanac, date, SHOWN),
-      countHappened(almanac, date),
-      db.row<{ finished: boolean }>(
-        'select finished_at is not null as finished from days where business_date = $date',
-        { date },
-      ),
-      isAhead && isForeseen ? plannedOn(almanac, date, SHOWN, walked, today) : none,
-      isAhead && isForeseen ? plannedOn(almanac, tomorrow, NAMED, walked, today) : none,
-      isAhead ? foreseeingNow(almanac, today) : null,
-      date === today ? withBanks(almanac) : none,
-    ]);
+  const [
+    sums,
+    collected,
+    failed,
+    needs,
+    happened,
+    happenedCount,
+    day,
+    planned,
+    next,
+    foreseeing,
+    banks,
+    money,
+  ] = await Promise.all([
+    sumsOfDays(almanac, date, tomorrow, today, walked ?? []),
+    date > today ? none : collectedRows(almanac, date, SHOWN),
+    date > today ? none : declinedRows(almanac, date, SHOWN),
+    date > today ? none : needsOf(almanac, date, today),
+    happenedRows(almanac, date, SHOWN),
+    countHappened(almanac, date),
+    db.row<{ finished: boolean }>(
+      'select finished_at is not null as finished from days where business_date = $date',
+      { date },
+    ),
+    isAhead && isForeseen ? plannedOn(almanac, date, SHOWN, walked, today) : none,
+    isAhead && isForeseen ? plannedOn(almanac, tomorrow, NAMED, walked, today) : none,
+    isAhead ? foreseeingNow(almanac, today) : null,
+    date === today ? withBanks(almanac) : none,
+    moneyOfDay(almanac, date),
+  ]);
   const part = <Row>(
     on: string,
     kind: DaySum['kind'],
@@ -71,6 +85,7 @@ export async function readDaySheet(almanac: Almanac, date: string): Promise<DayS
     finished: day?.finished ?? false,
     isForeseen,
     foreseeing,
+    money,
     collected: part(date, 'collected', collected),
     failed: part(date, 'declined', failed.map(sayDeclined)),
     planned: part(date, 'planned', planned),

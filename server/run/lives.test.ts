@@ -266,8 +266,15 @@ async function heldAgainstDays(): Promise<void> {
   const lived = await world.almanac.db.rows<Invoiced>(`
     select s.id::text, s.terms, s.tax_id is not null as by_law,
       (select json_agg(json_build_object('kind', kind, 'from', period_from, 'to', period_to, 'lines', lines,
-                'total', total::text, 'credit', credit_used::text, 'law_tax', law_tax) order by period_from, id)
-       from invoices i where i.subscription_id = s.id and i.state <> 'withdrawn') as invoices
+                'total', total::text, 'credit', credit_used::text, 'law_tax', law_tax)
+                order by period_from, array_position(array['trial', 'stub', 'period', 'change', 'once'], kind), number)
+       from (
+         select number, kind, period_from, period_to, lines, total, credit_used, law_tax from invoices where subscription_id = s.id
+         union all
+         select number, settles, period_from, period_to,
+           (select jsonb_agg(l || jsonb_build_object('amount', (-(l ->> 'amount')::bigint)::text)) from jsonb_array_elements(lines) l),
+           -total, 0, law_tax
+         from credit_notes where subscription_id = s.id and kind = 'settlement') i) as invoices
     from subscriptions s
     where s.invoicing = 'each' and exists (select 1 from invoices where subscription_id = s.id) order by s.id`);
   let held = 0;

@@ -111,6 +111,30 @@ export interface SheetPart<Row> {
   readonly sums: readonly { readonly currency: string; readonly amount: string }[];
 }
 
+/** So many payments, and what they come to in minor units. */
+export interface MoneySum {
+  readonly payments: number;
+  readonly amount: string;
+}
+
+/** What fell due, came in, failed and went back. */
+export interface MovedMoney {
+  readonly due: MoneySum;
+  readonly done: MoneySum;
+  readonly failed: MoneySum;
+  readonly back: MoneySum;
+}
+
+/** The money of a day by currency and method, and what came in on the same day of the month before. */
+export interface DayMoney {
+  readonly monthBefore: string;
+  readonly currencies: readonly (MovedMoney & {
+    readonly currency: string;
+    readonly before: MoneySum;
+    readonly methods: readonly (MovedMoney & { readonly method: string })[];
+  })[];
+}
+
 /** The parts of a sheet of which further rows can be asked for, page by page. */
 export const SHEET_PARTS = ['collected', 'failed', 'planned', 'happened'] as const;
 export const sheetPartQuery = z.object({ page: z.coerce.number().int().min(1).max(100_000).default(1) });
@@ -124,6 +148,7 @@ export interface DaySheet {
   readonly isForeseen: boolean;
   /** How far a foresight that is being made anew has come; null when all is as it should be. */
   readonly foreseeing: { readonly done: number; readonly of: number } | null;
+  readonly money: DayMoney;
   readonly collected: SheetPart<SheetMovement>;
   readonly failed: SheetPart<FailedMovement>;
   readonly planned: SheetPart<PlannedMovement>;

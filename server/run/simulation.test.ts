@@ -15,6 +15,13 @@ beforeAll(async () => {
 });
 afterAll(() => simulation.end());
 
+let refunds = 0;
 test.each(SEEDS)('seed %i comes out as it does in peace', async (seed) => {
-  expect((await playSeed(simulation, seed)).wrong).toEqual([]);
+  const played = await playSeed(simulation, seed);
+  expect(played.wrong).toEqual([]);
+  refunds += played.refunds;
+});
+
+test('in all of them money went back, too', () => {
+  expect(refunds).toBeGreaterThan(SEEDS.length);
 });

@@ -27,7 +27,9 @@ test('a batch takes as many statements for forty renewals as for four', async ()
     ['2027-01-13', 40],
   ] as const) {
     await world.turnTo(day);
-    counts.push((await statementsOf(world.almanac.db, () => turnDay(world.almanac, day))).length);
+    const asked = await statementsOf(world.almanac.db, () => turnDay(world.almanac, day));
+    // A batch that takes long on a busy machine is said to be held on to, every few seconds.
+    counts.push(asked.filter((one) => !/^update run_batches set claimed_until/.test(one.trim())).length);
     const paid = await world.almanac.db.row('select count(*)::int as n from payments where paid_on = $day', {
       day,
     });

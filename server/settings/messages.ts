@@ -94,21 +94,49 @@ const ownFields = (most: number, example: string) =>
 /** Most fields of one's own that an invoice carries. */
 export const MOST_INVOICE_FIELDS = 6;
 
-export const invoicingSection = z.strictObject({
-  prefix: z
-    .string()
-    .trim()
-    .max(20, 'A prefix has at most 20 characters.')
-    .regex(/^[\p{L}\p{N}./_-]*$/u, 'A prefix has letters, digits, points, slashes, hyphens or underscores.'),
-  nextNumber: z
-    .int('Give a whole number.')
-    .min(1, 'Numbers start from 1.')
-    .max(999_999_999_999, 'At most 12 digits.'),
-  paymentTermDays: z.int('Give whole days.').min(0, 'Give 0 days or more.').max(365, 'At most 365 days.'),
-  note: lineOrNone(1000),
-  footer: lineOrNone(1000),
-  fields: ownFields(MOST_INVOICE_FIELDS, 'Purchase order'),
-});
+/** So many days before an invoice falls due its customer is reminded of it, where nothing else is set. */
+export const USUAL_REMINDER_DAYS = 3;
+
+/** How lines are printed: as amounts alone, or with how many and the price of one. */
+export const LINE_COLUMNS = {
+  amount: 'What it is for and its amount',
+  'quantity and price': 'How many, the price of one, and the amount',
+} as const;
+export type LineColumns = keyof typeof LINE_COLUMNS;
+
+const documentPrefix = z
+  .string()
+  .trim()
+  .max(20, 'A prefix has at most 20 characters.')
+  .regex(/^[\p{L}\p{N}./_-]*$/u, 'A prefix has letters, digits, points, slashes, hyphens or underscores.');
+
+export const invoicingSection = z
+  .strictObject({
+    prefix: documentPrefix,
+    creditNotePrefix: documentPrefix.default('CN-'),
+    columns: z
+      .enum(Object.keys(LINE_COLUMNS) as [LineColumns, ...LineColumns[]], 'Choose how lines are printed.')
+      .default('amount'),
+    /** Null: nobody is reminded before. */
+    remindDaysBefore: z
+      .int('Give whole days.')
+      .min(1, 'At least the day before.')
+      .max(60, 'At most 60 days.')
+      .nullable()
+      .default(USUAL_REMINDER_DAYS),
+    nextNumber: z
+      .int('Give a whole number.')
+      .min(1, 'Numbers start from 1.')
+      .max(999_999_999_999, 'At most 12 digits.'),
+    paymentTermDays: z.int('Give whole days.').min(0, 'Give 0 days or more.').max(365, 'At most 365 days.'),
+    note: lineOrNone(1000),
+    footer: lineOrNone(1000),
+    fields: ownFields(MOST_INVOICE_FIELDS, 'Purchase order'),
+  })
+  .refine(({ prefix, creditNotePrefix }) => prefix !== creditNotePrefix, {
+    message: 'Invoices and credit notes count by themselves: give them prefixes that differ.',
+    path: ['creditNotePrefix'],
+  });
 
 /** What may be asked of a customer beside name and e-mail. */
 export const CONTACT_FIELDS = {
@@ -196,6 +224,9 @@ export const SWITCHED_LETTERS = {
   'trial ending': 'Before a trial ends',
   'renewal coming': 'Before a renewal, where the rate says so',
   'part due': 'Before a later part of an invoice is due',
+  'invoice reminder': 'Before an invoice that is paid by hand is due',
+  'credit note': 'A credit note',
+  refund: 'Money was paid back',
   receipt: 'Receipt of every payment',
   'payment declined': 'A payment was declined',
   'payment still declined': 'A payment is still unpaid',

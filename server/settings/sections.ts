@@ -10,7 +10,13 @@ import { RefusedCommand } from '../http/problem.ts';
 import { USUAL_IDLE_MINUTES } from '../http/session.ts';
 import { Ladder } from '../recovery/Ladder.ts';
 import { seal, unseal } from '../secrets/seal.ts';
-import { SWITCHED_LETTERS, type SectionName, type SectionValue, type SwitchedLetter } from './messages.ts';
+import {
+  SWITCHED_LETTERS,
+  USUAL_REMINDER_DAYS,
+  type SectionName,
+  type SectionValue,
+  type SwitchedLetter,
+} from './messages.ts';
 
 /** Where a section is kept beside its stored value, and what else follows from a change of it. */
 export interface SectionKeeper<Name extends SectionName> {
@@ -89,7 +95,10 @@ const invoicing: SectionKeeper<'invoicing'> = {
       note: '',
       footer: '',
       fields: [],
+      columns: 'amount',
+      remindDaysBefore: USUAL_REMINDER_DAYS,
       ...stored,
+      creditNotePrefix: row.creditNotePrefix,
       prefix: series?.prefix ?? '',
       nextNumber: Number(row.nextInvoiceNumber),
     };
@@ -118,8 +127,9 @@ const invoicing: SectionKeeper<'invoicing'> = {
       );
       await row.update({ nextInvoiceNumber: next }, { transaction: within });
     }
-    const { paymentTermDays, note, footer, fields } = value;
-    return { paymentTermDays, note, footer, fields };
+    await row.update({ creditNotePrefix: value.creditNotePrefix }, { transaction: within });
+    const { paymentTermDays, note, footer, fields, columns, remindDaysBefore } = value;
+    return { paymentTermDays, note, footer, fields, columns, remindDaysBefore };
   },
 };
 

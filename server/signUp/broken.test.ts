@@ -51,8 +51,12 @@ test('a server that is killed while many join has each of them joined and charge
   const serve = () =>
     world.parts.start('server', ['command/main.ts', 'serve'], world.environment, 'serving on');
   const address = world.environment.ALMANAC_URL ?? '';
+  // Each from an address of their own: how many cards are asked about from one at a time is not looked at here.
   const send = (message: JoinMessage) =>
-    request(address).post(`/api/join/${key}/joining`).set('X-Almanac', '1').send(message);
+    request(address)
+      .post(`/api/join/${key}/joining`)
+      .set({ 'X-Almanac': '1', 'X-Forwarded-For': `203.0.113.${10 + messages.indexOf(message)}` })
+      .send(message);
   const doomed = await serve();
   const messages: JoinMessage[] = [];
   for (let n = 0; n < 24; n += 1) messages.push(await signUps.filledIn(key));

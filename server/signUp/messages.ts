@@ -166,17 +166,6 @@ export interface PageNumbers {
   readonly days: number;
 }
 
-/** What a way of payment costs the business, by what its gateway asks. */
-export interface MethodCost {
-  readonly method: PageMethod;
-  readonly gateway: string;
-  /** Of the amount, and on top of it in major units. */
-  readonly percent: string;
-  readonly fixed: string;
-  /** Minor units. */
-  readonly cost: string;
-}
-
 /** Why nobody can join on a page now, in a word; null where one can. */
 export type Closed = 'off' | 'over' | 'full' | 'nothing' | null;
 

@@ -301,7 +301,7 @@ test('every starting point makes a plan whose rates can be joined; what each way
   // 1.4 % and 0.20 of 12.00 by the gateway stand-in: 0.368, rounded.
   const costs = await offering.done<{ method: string; cost: string }[]>(
     'get',
-    '/api/sign-up-costs?amount=1200&currency=GBP',
+    '/api/method-costs?amount=1200&currency=GBP',
   );
   expect(costs.find(({ method }) => method === 'card')?.cost).toBe('37');
   expect((await offering.ask('get', '/api/sign-up-pages/1/qr.svg')).headers['content-type']).toMatch(/svg/);

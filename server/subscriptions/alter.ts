@@ -225,7 +225,7 @@ function settledAs(
   const { walk } = running;
   const compile = (altered: Terms) => law.compile({ ...facts, terms: altered });
   const after = compile(terms);
-  if (atOnce) return { settlement: null, ways: null, creditLeft: walk?.credit ?? '0' };
+  if (atOnce) return { settlement: null, ways: null, creditLeft: '0' };
   return {
     settlement: settlementOf({ before: running.compiled, after, walk }, terms.currency),
     ways: waysOf(running, planned.alteration, today, compile),

@@ -31,7 +31,10 @@ export function endSubscription(almanac: Almanac, id: string, businessDate: stri
       event: 'ended',
       onceKey: `ended:${id}`,
       reason: 'The subscription is complete',
-      says: { date: sayDate(endsOn), ...(wakeOn === null ? sayCreditLeft(subscription) : {}) },
+      says: {
+        date: sayDate(endsOn),
+        ...(wakeOn === null ? await sayCreditLeft(almanac, subscription, within) : {}),
+      },
     } as const;
     await writeAbout(almanac, subscription, letter, businessDate, within);
   });

@@ -6,7 +6,6 @@ import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import type { Almanac } from '../almanac.ts';
 import { sayCountry } from '../../core/words/countries.ts';
-import { keepCredit } from '../customers/credit.ts';
 import { sayPlace } from '../customers/placeMessages.ts';
 import { askToPay } from '../invoices/askToPay.ts';
 import { foreseenOf } from '../forecast/foresee.ts';
@@ -55,16 +54,14 @@ export function invoiceDue(
     await writeReached(almanac, stand, within);
     await storeCharges(almanac, stand, within);
     await beforeNumbers();
-    const written = await writeInvoices(almanac, drawnUp, within);
-    const invoiceOf = new Map(asked.map((invoice, i) => [invoice, written[i]]));
-    for (const { subscription, terms, reached, invoices } of computed) {
+    const written = await writeInvoices(almanac, drawnUp, businessDate, within);
+    const invoiceOf = new Map(drawnUp.invoices.map((invoice, i) => [invoice, written[i]]));
+    for (const { subscription, terms, invoices } of computed) {
       for (const one of invoices) {
         const invoice = invoiceOf.get(one);
-        if (invoice && subscription.collects === 'by hand' && (invoice.due > 0n || one.dues.length > 0))
+        if (invoice && invoice.due > 0n && subscription.collects === 'by hand')
           await askToPay(almanac, subscription, { invoice, asked: one }, businessDate, within);
       }
-      if (subscription.state === 'ended' && reached.next === null)
-        await keepCredit({ ...subscription, walk: reached.walk }, businessDate, within);
       if (starts(subscription, businessDate))
         await tellOfStart(almanac, subscription, terms, businessDate, within);
     }
@@ -97,7 +94,12 @@ function computeEach(subscription: DueSubscription, terms: CompiledTerms, today:
     invoices.push({ payment: next, dues: [], lawTaxes: lawTaxesOn(terms, next.from) });
     reached = walk.position();
   }
-  return { invoices, walk: reached, next: next && dayOf(next) };
+  return { invoices, walk: reached && withoutCredit(reached), next: next && dayOf(next) };
+}
+
+/** A place with no credit in it: what a change gives back is the customer's, for all of their subscriptions. */
+function withoutCredit(walk: WalkPosition): WalkPosition {
+  return { ...walk, credit: '0' };
 }
 
 /** The taxes that the law asks for on a day: of most lines, and of each that is taxed apart. */
@@ -133,7 +135,7 @@ function computeWhole(subscription: DueSubscription, terms: CompiledTerms, today
   for (let payment = walk.next(); payment !== null; payment = walk.next()) payments.push(payment);
   const [first] = payments;
   const invoices = first ? [{ payment: wholeOf(first, payments), dues: payments, lawTaxes }] : [];
-  return { invoices, walk: walk.position(), next: null };
+  return { invoices, walk: withoutCredit(walk.position()), next: null };
 }
 
 function toWrite(
@@ -173,9 +175,9 @@ function standing(
 /** Who issues invoices now: kept with each, so that no later setting changes it. */
 async function sellerOf(almanac: Almanac, within: Transaction): Promise<Omit<InvoiceParties, 'to'>> {
   const business = await settingsOf(almanac, 'business', within);
-  const { note, footer } = await settingsOf(almanac, 'invoicing', within);
+  const { note, footer, columns } = await settingsOf(almanac, 'invoicing', within);
   const { legalName, name, address, taxNumber, country } = business;
-  return { legalName: legalName || name, address, taxNumber, country, note, footer };
+  return { legalName: legalName || name, address, taxNumber, country, note, footer, columns };
 }
 
 function partiesOf(seller: Omit<InvoiceParties, 'to'>, buyer: DueSubscription): InvoiceParties {

@@ -1,9 +1,16 @@
+import type { Transaction } from 'sequelize';
 import { sayAmount } from '../../core/words/amount.ts';
+import type { Almanac } from '../almanac.ts';
 import { creditAtHand } from '../customers/credit.ts';
 import type { Subscription } from './Subscription.ts';
 
-/** The credit that is left of a subscription, for the letter that says that it has ended; nothing where none is. */
-export function sayCreditLeft(subscription: Subscription): { readonly amount?: string } {
-  const left = creditAtHand(subscription);
-  return left > 0n ? { amount: sayAmount(left, subscription.terms.currency) } : {};
+/** What a customer has of credit when a subscription ends, for the letter that says so; nothing where there is none. */
+export async function sayCreditLeft(
+  almanac: Almanac,
+  { customerId, terms }: Subscription,
+  within: Transaction,
+): Promise<{ readonly amount?: string }> {
+  const { currency } = terms;
+  const left = await creditAtHand(almanac, { customerId, currency }, within);
+  return left > 0n ? { amount: sayAmount(left, currency) } : {};
 }

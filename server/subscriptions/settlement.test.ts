@@ -165,8 +165,8 @@ test('credit that is left at the end goes to the customer, and everybody is told
   const { customerId, state } = await viewOf(id);
   expect(state).toBe('ended');
   const credits = await offering.done<object[]>('get', `/api/customers/${customerId}/credits`);
-  expect(credits).toEqual([
-    { subscriptionId: id, plan: 'Shelf', currency: 'GBP', amount: left, keptOn: effect.endsOn },
+  expect(credits).toMatchObject([
+    { currency: 'GBP', credit: left, moves: [{ why: 'settlement', amount: left, creditNote: 'CN-1' }] },
   ]);
   const letters = await lettersWhere(world.almanac, 'l.subscription_id = $id', { id });
   const pounds = `£${(Number(left) / 100).toFixed(2)}`;
@@ -174,9 +174,13 @@ test('credit that is left at the end goes to the customer, and everybody is told
   expect(letters.find(({ event }) => event === 'subscription altered')?.plain).toContain(
     `${pounds} of what was paid`,
   );
-  // Turned again, nothing is kept a second time.
+  // Turned again, nothing is given a second time, and no invoice in the series of sales is below zero.
   await world.turnTo(await offering.later(3));
-  expect(await row('select count(*)::int as n from customer_credits')).toEqual({ n: 1 });
+  expect(
+    await row(
+      `select count(*)::int as n, (select count(*)::int from invoices where total < 0) as below from credit_moves`,
+    ),
+  ).toEqual({ n: 1, below: 0 });
 });
 
 test('a date that is moved twice at once is moved once, and the difference is charged once', async () => {

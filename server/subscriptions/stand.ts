@@ -1,5 +1,4 @@
 import type { Transaction } from 'sequelize';
-import { keepCredit } from '../customers/credit.ts';
 import { standingOf, type Dated } from './standing.ts';
 import type { CancelledBy, EndedWhy, SubscriptionState } from './states.ts';
 import type { Subscription } from './Subscription.ts';
@@ -54,8 +53,7 @@ export async function standResting(subscription: Subscription, within: Transacti
 }
 
 /**
- * It is over, and why. Amounts agreed to for days after its end are still invoiced: it wakes for the next of them, and
- * credit goes to the customer when none is left.
+ * It is over, and why. Amounts agreed to for days after its end are still invoiced: it wakes for the next of them.
  * @param closedOn the first day that is not served
  */
 export async function standEnded(
@@ -77,7 +75,6 @@ export async function standEnded(
     },
     { transaction: within },
   );
-  if (wakeOn === null) await keepCredit(subscription, closedOn, within);
 }
 
 /** Recovery was given up and its invoices stay open: it is neither renewed nor ended until it is paid. */

@@ -1,11 +1,9 @@
 import { sayCountry } from '../../core/words/countries.ts';
 import { sayPlace, type Place } from '../customers/placeMessages.ts';
-import { sayDate } from '../../core/words/date.ts';
 import { linesListedOn } from '../../core/alter/linesOn.ts';
 import { formatDay } from '../../core/dates/day.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import type { WalkPosition } from '../../core/listing/walkPosition.ts';
-import { meaningOf } from '../../core/recovery/declineCodes.ts';
 import type { Terms } from '../../core/terms/schema.ts';
 import type { Thread } from '../../core/thread/thread.ts';
 import { saySettled } from '../../core/words/saySettled.ts';
@@ -33,6 +31,7 @@ import { agreementOf } from '../reckonings/agreements.sql.ts';
 import { sayExpiry } from '../customers/methods.ts';
 import { sayCard } from '../notices/occasions.ts';
 import { methodsInTurn, nextMethod, type Charged } from '../payments/methodsInTurn.ts';
+import { sayOutcome } from '../payments/sayOutcome.ts';
 import type { AttemptState } from '../payments/states.ts';
 import { CANNOT_BE_CHARGED, NOT_ENDED, type SubscriptionState } from './states.ts';
 import { threadsOf } from './threads.ts';
@@ -317,12 +316,12 @@ async function readInvoices(almanac: Almanac, subscriptionId: string): Promise<I
     card: string;
   }
   const invoices = await almanac.db.rows<InvoiceRow>(
-    'select *, greatest(total, 0) - credit_used - collected as owed from invoices where subscription_id = $subscriptionId order by period_from desc, id desc',
+    'select * from invoices where subscription_id = $subscriptionId order by period_from desc, id desc',
     { subscriptionId },
   );
   const attempts = await almanac.db.rows<AttemptRow>(
-    `select a.*, m.network || ' ending ' || m.last_four as card
-     from attempts a join invoices i on i.id = a.invoice_id join payment_methods m on m.id = a.payment_method_id
+    `select a.*, coalesce(m.network || ' ending ' || m.last_four, a.means) as card
+     from attempts a join invoices i on i.id = a.invoice_id left join payment_methods m on m.id = a.payment_method_id
      where i.subscription_id = $subscriptionId order by a.id`,
     { subscriptionId },
   );
@@ -363,22 +362,4 @@ async function readInvoices(almanac: Almanac, subscriptionId: string): Promise<I
         reason: attempt.reason,
       })),
   }));
-}
-
-/** How an attempt came out, in plain words. */
-export function sayOutcome(state: AttemptState, code: string | null, expectedOn: string | null): string {
-  switch (state) {
-    case 'collected':
-      return 'Collected';
-    case 'under way':
-      return expectedOn === null
-        ? 'The outcome is not known yet; the gateway is asked again'
-        : `Submitted; the banks answer on ${sayDate(expectedOn)}`;
-    case 'declined':
-      return `Declined: ${meaningOf(code ?? '').says}`;
-    case 'refused':
-      return 'The gateway would not take the request; nothing was charged';
-    case 'withdrawn':
-      return 'Never made: the card was replaced before';
-  }
 }

@@ -1,4 +1,4 @@
-import { Op, type Transaction } from 'sequelize';
+import type { Transaction } from 'sequelize';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import type { WalkPosition } from '../../core/listing/walkPosition.ts';
@@ -9,7 +9,6 @@ import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { endWaiting } from '../customers/endWaiting.ts';
 import { linkForLetter } from '../customers/link.ts';
-import { Invoice } from '../invoices/Invoice.ts';
 import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
 import { methodInUse } from '../payments/methodsInTurn.ts';
 import { settingsOf } from '../settings/settings.ts';
@@ -195,11 +194,13 @@ async function walkedAnew(
   const law = await loadLaw(almanac, within);
   const facts = await lawFactsOf(almanac, subscription.id, within);
   const anew = new PaymentWalk(law.compile({ ...facts, terms }));
-  const given = await Invoice.count({
-    where: { subscriptionId: subscription.id, state: { [Op.ne]: 'withdrawn' } },
-    transaction: within,
-  });
-  for (let n = 0; n < given; n += 1) anew.next();
+  const given = await almanac.db.row<{ documents: number }>(
+    `select (select count(*) from invoices where subscription_id = $id)::int
+       + (select count(*) from credit_notes where subscription_id = $id and kind = 'settlement')::int as documents`,
+    { id: subscription.id },
+    within,
+  );
+  for (let n = 0; n < (given?.documents ?? 0); n += 1) anew.next();
   return { ...anew.position(), credit: walk.credit };
 }
 

@@ -17,13 +17,16 @@ interface Bounds {
  */
 export function poolOf(tasks: string, { memoryMb, ...bounds }: Bounds): Piscina {
   const made = bundled(`server/${tasks}`);
-  return new Piscina({
+  const pool = new Piscina({
     filename: made ?? new URL('./thread.mjs', import.meta.url).href,
     ...bounds,
     idleTimeout: 60_000,
     resourceLimits: { maxOldGenerationSizeMb: memoryMb, stackSizeMb: 4 },
     workerData: { tasks: new URL(`../${tasks}`, import.meta.url).href },
   });
+  // A thread that cannot begin, or dies with nothing to do, ends nobody but itself: who waits for one is given up in time.
+  pool.on('error', (error: Error) => process.emitWarning(`A thread of ${tasks} ended: ${error.message}`));
+  return pool;
 }
 
 /** Whether a thread was ended in the middle of its work, or there were too many waiting for one. */

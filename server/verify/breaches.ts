@@ -9,15 +9,28 @@ import { BY_HAND_GRACE_DAYS } from '../../core/recovery/ladder.ts';
  */
 export const BREACHES: readonly { readonly rule: string; readonly statement: string }[] = [
   {
-    rule: "every invoice's balance is its total less its payments and credit",
+    rule: "every invoice's balance is its total less its payments, credit and credit notes",
     statement: `
-      select 'invoice ' || i.number || ' says ' || i.collected || ' collected, its payments sum to ' || coalesce(sum(p.amount), 0) as breach
-      from invoices i left join payments p on p.invoice_id = i.id
-      group by i.id having i.collected <> coalesce(sum(p.amount), 0)
+      select 'invoice ' || i.number || ' says ' || i.collected || ' collected, its payments sum to ' || coalesce(p.amount, 0) as breach
+      from invoices i left join (select invoice_id, sum(amount) as amount from payments group by 1) p on p.invoice_id = i.id
+      where i.collected <> coalesce(p.amount, 0)
       union all
-      select 'invoice ' || number || ' is ' || state || ' with ' || (greatest(total, 0) - credit_used - collected) || ' owed'
-      from invoices
-      where (state = 'paid') <> (greatest(total, 0) - credit_used - collected = 0) and state not in ('withdrawn', 'written off', 'draft')`,
+      select 'invoice ' || i.number || ' says ' || i.credit_used || ' of credit was used, and it was ' || coalesce(m.amount, 0)
+      from invoices i left join (select invoice_id, -sum(amount) as amount from credit_moves where why = 'used' group by 1) m on m.invoice_id = i.id
+      where i.credit_used <> coalesce(m.amount, 0)
+      union all
+      select 'invoice ' || i.number || ' says ' || i.credited || ' was credited, its credit notes come to ' || coalesce(n.amount, 0)
+      from invoices i left join (select invoice_id, sum(set_off) as amount from credit_notes group by 1) n on n.invoice_id = i.id
+      where i.credited <> coalesce(n.amount, 0)
+      union all
+      select 'invoice ' || number || ' is ' || state || ' with ' || owed || ' owed'
+      from invoices where (state in ('paid', 'withdrawn')) <> (owed = 0) and state not in ('written off', 'draft')`,
+  },
+  {
+    rule: 'an invoice is credited at most once',
+    statement: `
+      select 'invoice ' || i.number || ' of ' || i.total || ' was credited with ' || sum(n.total) as breach
+      from invoices i join credit_notes n on n.invoice_id = i.id group by i.id having sum(n.total) > i.total or sum(n.tax) > i.tax`,
   },
   {
     rule: 'invoice numbers have no gap',
@@ -30,12 +43,20 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
       from business left join invoices on true
       group by next_invoice_number
       having next_invoice_number <> coalesce(max(number), 0) + 1
-        and next_invoice_number not in (select first_number from invoice_series)`,
+        and next_invoice_number not in (select first_number from invoice_series)
+      union all
+      select 'credit note ' || number || ' is not followed by the next number'
+      from (select number, lead(number) over (order by number) as following from credit_notes) as numbers
+      where following <> number + 1
+      union all
+      select 'the next number of credit notes is ' || next_credit_note_number || ' after ' || coalesce(max(number), 0)
+      from business left join credit_notes on true group by next_credit_note_number
+      having next_credit_note_number <> coalesce(max(number) + 1, next_credit_note_number)`,
   },
   {
     rule: 'the dues of an invoice are its total',
     statement: `select 'invoice ' || i.number || ' is not the sum of its dues' as breach
-      from invoices i join dues d on d.invoice_id = i.id group by i.id having sum(d.amount) <> greatest(i.total, 0) - i.credit_used`,
+      from invoices i join dues d on d.invoice_id = i.id group by i.id having sum(d.amount) <> greatest(i.total, 0)`,
   },
   {
     rule: 'every attempt and its payment agree',
@@ -96,14 +117,6 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
       where (s.state = 'overdue') <> (c.id is not null) and s.state <> 'ended'`,
   },
   {
-    rule: 'what is left at an end is the credit of its customer',
-    statement: `
-      select 'subscription ' || s.id || ' ended with ' || (s.walk ->> 'credit') || ' left, and ' ||
-        coalesce(k.amount::text, 'nothing') || ' is kept' as breach
-      from subscriptions s left join customer_credits k on k.subscription_id = s.id
-      where s.state = 'ended' and s.wake_on is null and coalesce(k.amount, 0) <> coalesce((s.walk ->> 'credit')::bigint, 0)`,
-  },
-  {
     rule: 'the sums of days are sums of what they are',
     statement: `
       select coalesce(k.kind, a.kind) || ' on ' || coalesce(k.on_day, a.on_day) || ' are kept as ' || coalesce(k.payments, 0) || ', ' ||
@@ -129,19 +142,24 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
         and not exists (select 1 from letters l where l.case_id = c.id and l.written_on < c.closed_on)`,
   },
   {
-    rule: 'every invoice, payment and write-off is in the books, with its amounts',
+    rule: 'every invoice, credit note, payment, pay-out and write-off is in the books, with its amounts',
     statement: `
       with posted as (
-        select l.invoice_id, l.payment_id, l.event, sum(l.amount) filter (where a.kind = 'receivable') as receivable,
+        select l.invoice_id, l.payment_id, l.credit_note_id, l.refund_id, l.taking_id, l.event,
+          sum(l.amount) filter (where a.kind = 'receivable') as receivable,
+          sum(l.amount) filter (where a.kind = 'credit') as credit,
           coalesce(sum(l.amount) filter (where a.kind = 'sales' and a.code = i.account), 0) as sales,
           coalesce(sum(l.amount) filter (where a.kind = 'sales'), 0) as all_sales,
           coalesce(sum(l.amount) filter (where a.kind = 'tax'), 0) as tax
-        from journal_lines l join accounts a on a.id = l.account_id join invoices i on i.id = l.invoice_id
-        group by l.entry_id, l.invoice_id, l.payment_id, l.event, i.id)
+        from journal_lines l join accounts a on a.id = l.account_id left join invoices i on i.id = l.invoice_id
+        group by l.entry_id, l.invoice_id, l.payment_id, l.credit_note_id, l.refund_id, l.taking_id, l.event, i.id),
+      used as (select invoice_id, sum(receivable) as receivable from posted where event = 'credit used' group by 1),
+      given_up as (select invoice_id, sum(receivable) as receivable from posted
+                   where event in ('written off', 'write-off taken back') group by 1)
       select 'invoice ' || i.number || ' is not in the books as it was issued' as breach
-      from invoices i left join posted p on p.invoice_id = i.id and p.event = 'invoice issued'
+      from invoices i left join posted p on p.invoice_id = i.id and p.event = 'invoice issued' left join used u on u.invoice_id = i.id
       where i.total <> 0 and i.state <> 'draft' and (p.invoice_id is null or p.all_sales <> -i.net or p.tax <> -i.tax
-        or coalesce(p.receivable, 0) <> greatest(i.total, 0) - i.credit_used
+        or coalesce(p.receivable, 0) + coalesce(u.receivable, 0) <> greatest(i.total, 0) - i.credit_used
         -- Where lines of other plans are on it, each account of sales has what its lines come to without tax, but for rounding.
         or (p.sales <> -i.net and not jsonb_path_exists(i.lines, '$[*].account'))
         or (p.sales <> -i.net and exists (
@@ -156,28 +174,63 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
       select 'payment ' || m.id || ' is not in the books with its amount'
       from payments m left join posted p on p.payment_id = m.id where p.receivable is distinct from -m.amount
       union all
-      select 'invoice ' || i.number || ' was written off and is not in the books as that'
-      from invoices i left join posted p on p.invoice_id = i.id and p.event = 'written off'
-      where i.state = 'written off' and coalesce(-p.receivable, 0) <> greatest(i.total, 0) - i.credit_used - i.collected`,
+      select 'invoice ' || i.number || case when i.state = 'written off' then ' was' else ' is not' end ||
+        ' written off and is not in the books as that'
+      from invoices i left join given_up g on g.invoice_id = i.id
+      where coalesce(-g.receivable, 0) <> case when i.state = 'written off' then i.owed else 0 end
+      union all
+      select 'credit note ' || n.number || ' is not in the books as it was issued'
+      from credit_notes n left join posted p on p.credit_note_id = n.id
+      where p.event is null or p.all_sales <> n.net or p.tax <> n.tax or coalesce(-p.receivable, 0) <> n.set_off or coalesce(-p.credit, 0) <> n.to_credit
+      union all
+      select 'what was taken as ' || t.id || ' and not owed is not in the books'
+      from takings t left join posted p on p.taking_id = t.id where t.over <> coalesce(-p.credit, 0)
+      union all
+      select 'the pay-out ' || f.id || ' is ' || f.state || ' and is in the books otherwise'
+      from refunds f left join (select refund_id, sum(credit) as credit from posted group by 1) p on p.refund_id = f.id
+      where coalesce(p.credit, 0) <> case when f.state = 'failed' then 0 else f.amount end`,
   },
   {
     rule: "the sum of the customers' balances is the receivable account",
     statement: `
       select 'customers owe ' || coalesce(owed, 0) || ' ' || currency || ' and the receivable account holds ' || coalesce(booked, 0) as breach
-      from (select currency, sum(greatest(total, 0) - credit_used - collected) as owed
+      from (select currency, sum(owed) as owed
             from invoices where state not in ('withdrawn', 'written off', 'draft') group by 1) o
       full join (select l.currency, sum(l.amount) as booked from journal_lines l join accounts a on a.id = l.account_id
                  where a.kind = 'receivable' group by 1) b using (currency)
       where coalesce(owed, 0) <> coalesce(booked, 0)`,
   },
   {
-    rule: 'the account of credit is what customers have at hand',
+    rule: "a customer's credit is the sum of what moved it, and all of it is the account of credit",
     statement: `
-      select 'customers have ' || coalesce(at_hand, 0) || ' ' || currency || ' of credit and its account holds ' || coalesce(-booked, 0) as breach
-      from (select (terms ->> 'currency')::char(3) as currency, sum((walk ->> 'credit')::bigint) as at_hand from subscriptions group by 1) c
+      select 'customer ' || coalesce(b.customer_id, m.customer_id) || ' has ' || coalesce(b.credit, 0) || ' ' ||
+        coalesce(b.currency, m.currency) || ' of credit, and what moved it comes to ' || coalesce(m.amount, 0) as breach
+      from credit_balances b
+      full join (select customer_id, currency, sum(amount) as amount from credit_moves group by 1, 2) m using (customer_id, currency)
+      where coalesce(b.credit, 0) <> coalesce(m.amount, 0)
+      union all
+      select 'customers have ' || coalesce(at_hand, 0) || ' ' || currency || ' of credit and its account holds ' || coalesce(-booked, 0)
+      from (select currency, sum(credit) as at_hand from credit_balances group by 1) c
       full join (select l.currency, sum(l.amount) as booked from journal_lines l join accounts a on a.id = l.account_id
                  where a.kind = 'credit' group by 1) b using (currency)
-      where coalesce(at_hand, 0) <> coalesce(-booked, 0)`,
+      where coalesce(at_hand, 0) <> coalesce(-booked, 0)
+      union all
+      select 'subscription ' || id || ' keeps ' || (walk ->> 'credit') || ' of credit that is its customer''s'
+      from subscriptions where (walk ->> 'credit')::bigint <> 0`,
+  },
+  {
+    rule: 'what was taken by hand is what it paid for, and what was over',
+    statement: `
+      select 'what was taken as ' || t.id || ' is ' || t.amount || ', and ' || coalesce(sum(p.amount), 0) + t.over || ' of it is booked' as breach
+      from takings t left join attempts a on a.taking_id = t.id left join payments p on p.attempt_id = a.id
+      group by t.id having t.amount <> coalesce(sum(p.amount), 0) + t.over`,
+  },
+  {
+    rule: 'no payment is paid back beyond what came in',
+    statement: `
+      select 'payment ' || p.id || ' of ' || p.amount || ' was paid back with ' || sum(f.amount) as breach
+      from payments p join refunds f on f.attempt_id = p.attempt_id and f.state <> 'failed'
+      group by p.id having sum(f.amount) > p.amount`,
   },
 ];
 

@@ -33,6 +33,7 @@ export async function paymentsAreCharges(almanac: Almanac): Promise<Finding> {
         if (some.length === BATCH) some = await note(almanac, some, within);
       }
     await note(almanac, some, within);
+    await noteRefunds(almanac, instance, within);
     await db.rows('create index on told (key)', {}, within);
     await db.rows('analyze told', {}, within);
     return db.rows<{ breach: string }>(firstOf(COMPARED), { last: last?.id ?? '0' }, within);
@@ -56,6 +57,32 @@ async function note(
   return [];
 }
 
+/** The refunds of every account that is connected: each is one of ours, and the other way round. */
+async function noteRefunds(
+  almanac: Almanac,
+  instance: string | undefined,
+  within: Transaction,
+): Promise<void> {
+  const { db } = almanac;
+  await db.rows(
+    'create temporary table told_back (key text, amount bigint, currency text, state text) on commit drop',
+    {},
+    within,
+  );
+  for (const account of await almanac.gateways.connected(within)) {
+    const rows: { key: string; amount: bigint; currency: string; state: string }[] = [];
+    for await (const { idempotencyKey: key, amount, currency, state } of almanac.gateways
+      .of(account)
+      .refunds())
+      if (key.startsWith(`${instance}:`)) rows.push({ key, amount, currency, state });
+    const { table, bound } = unnested(
+      { key: 'text', amount: 'bigint', currency: 'text', state: 'text' },
+      rows,
+    );
+    await db.rows(`insert into told_back select key, amount, currency, state from ${table}`, bound, within);
+  }
+}
+
 /** What is under way may have been charged: it is no breach while it is still asked for. */
 const COMPARED = `
   with paid as (
@@ -72,4 +99,14 @@ const COMPARED = `
   from told t join paid p using (key) where p.amount <> t.amount or p.currency <> t.currency
   union all
   select 'the payment of invoice ' || p.number || ' has no charge at the gateway'
-  from paid p where p.id <= $last and not exists (select from told t where t.key = p.key)`;
+  from paid p where p.id <= $last and not exists (select from told t where t.key = p.key)
+  union all
+  select 'a refund of ' || t.amount || ' ' || t.currency || ' at the gateway is none of ours, or a second one'
+  from (select *, row_number() over (partition by key) as nth from told_back) t
+  where t.state <> 'failed'
+    and (t.nth > 1 or not exists (select from refunds f where f.idempotency_key = t.key and f.amount = t.amount and f.state <> 'failed'))
+  union all
+  select 'the refund ' || f.id || ' was not made at the gateway'
+  from refunds f join attempts a on a.id = f.attempt_id join gateway_accounts g on g.id = a.gateway_account_id
+  where f.means = 'gateway' and f.state = 'done' and g.disconnected_on is null
+    and not exists (select from told_back t where t.key = f.idempotency_key and t.amount = f.amount and t.state = 'done')`;

@@ -40,14 +40,30 @@ const DAMAGES: readonly { rule: RegExp; aside?: string; damage: string; mend: st
     mend: `update attempts a set state = 'collected' from payments p where p.attempt_id = a.id`,
   },
   {
-    rule: /left at an end is the credit/,
-    damage: `update subscriptions set state = 'ended', ended_why = 'given up', walk = jsonb_set(walk, '{credit}', '"5"') where state = 'lapsed'`,
-    mend: `update subscriptions set state = 'lapsed', ended_why = null, walk = jsonb_set(walk, '{credit}', '"0"') where state = 'ended'`,
-  },
-  {
-    rule: /account of credit/,
+    rule: /customer's credit is the sum/,
     damage: `update subscriptions set walk = jsonb_set(walk, '{credit}', '"7"') where id = 1`,
     mend: `update subscriptions set walk = jsonb_set(walk, '{credit}', '"0"') where id = 1`,
+  },
+  {
+    rule: /credited at most once/,
+    aside: `insert into credit_notes (number, prefix, customer_id, subscription_id, invoice_id, kind, period_from, period_to, issued_on, currency,
+        lines, taxes, net, tax, total, set_off, to_credit, parties_id)
+      select 999, '', customer_id, subscription_id, id, 'correction', period_from, period_to, issued_on, currency, lines, taxes, net, tax, total, 0, total, parties_id
+      from invoices where number = 1`,
+    damage: `update credit_notes set total = total + 1, net = net + 1, to_credit = to_credit + 1 where number = 999`,
+    mend: `delete from credit_notes where number = 999`,
+  },
+  {
+    rule: /taken by hand is what it paid for/,
+    damage: `insert into takings (customer_id, means, currency, amount, received_on) values (1, 'cash', 'GBP', 5, '2027-01-05')`,
+    mend: `delete from takings`,
+  },
+  {
+    rule: /paid back beyond what came in/,
+    damage: `insert into refunds (customer_id, attempt_id, means, currency, amount, reason, state, idempotency_key, asked_on, settled_on)
+      select a.customer_id, a.id, 'cash', 'GBP', a.amount + 1, 'damage', 'done', 'damage', '2027-01-05', '2027-01-05'
+      from attempts a where a.state = 'collected' order by a.id limit 1`,
+    mend: `delete from refunds`,
   },
   {
     rule: /is in the books/,
@@ -176,8 +192,8 @@ test('a charge that is a second one, differs, or is none is named; one under way
   ]);
   // The stand-in keeps it for good: from here on it is an attempt that is still asked for, which may have been charged.
   await db.rows(
-    `insert into attempts (invoice_id, payment_method_id, gateway_account_id, idempotency_key, amount, reason, channel, state, request, attempted_on)
-     select invoice_id, payment_method_id, gateway_account_id, $key, amount, reason, channel, 'under way', '{}', attempted_on
+    `insert into attempts (invoice_id, customer_id, payment_method_id, gateway_account_id, idempotency_key, amount, reason, channel, state, request, attempted_on)
+     select invoice_id, customer_id, payment_method_id, gateway_account_id, $key, amount, reason, channel, 'under way', '{}', attempted_on
      from attempts where id = $id`,
     { key: asked.idempotencyKey, id: paid.id },
   );

@@ -54,7 +54,6 @@ interface Issued {
     kind: string;
     from: string;
     total: string;
-    credit: string;
     law_tax: KeptLawTax | null;
   }[];
 }
@@ -91,9 +90,13 @@ function issuedAfter({ db }: Almanac, after: string): Promise<Issued[]> {
        s.state not in ('lapsed', 'ended') and s.held_on is null as goes_on,
        case when s.state = 'ended' and s.held_on is null then s.closed_on end as ended_on,
        (select coalesce(json_agg(json_build_object('number', number::text, 'kind', kind, 'from', period_from,
-                                          'total', total::text, 'credit', credit_used::text, 'law_tax', law_tax)
-                        order by period_from, id), '[]')
-        from invoices i where i.subscription_id = s.id and i.state <> 'withdrawn') as invoices
+                                          'total', total::text, 'law_tax', law_tax)
+                        order by period_from, array_position(array['trial', 'stub', 'period', 'change', 'once'], kind), number), '[]')
+        from (select number, kind, period_from, total, law_tax from invoices where subscription_id = s.id
+              union all
+              -- What settles a change below zero is a credit note.
+              select number, settles, period_from, -total, law_tax from credit_notes where subscription_id = s.id and kind = 'settlement') i
+       ) as invoices
      from subscriptions s where s.id > $after order by s.id limit $count`,
     { after, count: BATCH },
   );
@@ -159,8 +162,7 @@ function firstThatDiffers(
     const same =
       payment?.kind === invoice.kind &&
       formatDay(payment.from) === invoice.from &&
-      payment.money.total === BigInt(invoice.total) &&
-      payment.credit === BigInt(invoice.credit);
+      payment.money.total === BigInt(invoice.total);
     if (!same) return invoice;
   }
   return null;

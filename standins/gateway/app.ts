@@ -7,6 +7,7 @@ import { answerDebits, answeredOn, bankAccounts } from './bankAccounts.ts';
 import { handOver } from './handOver.ts';
 import { PRACTICE_CARDS, passesLuhn, type Behaviour } from './practiceCards.ts';
 import { reader } from './reader.ts';
+import { refunds } from './refunds.ts';
 import {
   cardListSchema,
   cardSchema,
@@ -304,6 +305,19 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
   handOver(app, vault);
   reader(app, vault);
   sendAway(app, vault, webhooks);
+  refunds(app, vault, webhooks, {
+    loses() {
+      if (!faults.dropRefunds) return false;
+      faults = { ...faults, dropRefunds: faults.dropRefunds - 1 };
+      return true;
+    },
+    turnsAway(response) {
+      const turned = faults.chargesAnswer;
+      if (!turned || turned.charged) return false;
+      turnAway(response, turned);
+      return true;
+    },
+  });
 
   app.get('/health', (_request, response) => {
     response.json({ well: true });

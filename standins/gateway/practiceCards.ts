@@ -13,6 +13,8 @@ export interface Behaviour {
   readonly onlyCharges?: boolean;
   /** Makes the charge and never answers. */
   readonly silent?: boolean;
+  /** What is paid back takes days, or comes back. */
+  readonly refunds?: 'take days' | 'come back';
 }
 
 export interface PracticeCard {
@@ -40,6 +42,10 @@ export const PRACTICE_CARDS: readonly PracticeCard[] = [
   card('927200000000091', TIDEWELL, 'The bank is away today and approves from tomorrow', {
     code: '91',
     firstDay: true,
+  }),
+  card('927200000000060', TIDEWELL, 'Approves; what is paid back takes days', { refunds: 'take days' }),
+  card('927200000000061', TIDEWELL, 'Approves; what is paid back comes back days later', {
+    refunds: 'come back',
   }),
   card('927200000000099', TIDEWELL, 'Makes the charge but never answers', { silent: true }),
 ];

@@ -7,6 +7,8 @@ export const faultsSchema = z.strictObject({
   /** So many coming charges are made and not answered. */
   dropAnswers: z.int().min(0).optional(),
   repeatWebhooks: z.boolean().optional(),
+  /** So many coming refunds are made and not answered. */
+  dropRefunds: z.int().min(0).optional(),
   /** Coming charges are answered with this status; `charged` makes them all the same. */
   chargesAnswer: z
     .strictObject({
@@ -37,6 +39,7 @@ export const behaviourSchema = z.strictObject({
   firstDay: z.boolean().optional(),
   silent: z.boolean().optional(),
   onlyCharges: z.boolean().optional(),
+  refunds: z.enum(['take days', 'come back']).optional(),
 });
 export const movedCardsSchema = z.array(
   z.strictObject({

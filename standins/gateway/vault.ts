@@ -37,6 +37,24 @@ export interface Charge {
   readonly expectedOn?: string;
 }
 
+/** Money of a charge that goes back. */
+export interface Refund {
+  readonly id: string;
+  readonly account: string;
+  readonly key: string;
+  /** The charge that is paid back. */
+  readonly charge: string;
+  /** Minor units, digits only. */
+  readonly amount: string;
+  readonly currency: string;
+  readonly reference: string;
+  readonly date: string;
+  /** Submitted: the banks have it. Failed: the money came back. */
+  readonly state: 'done' | 'failed' | 'submitted';
+  readonly says: string;
+  readonly expectedOn?: string;
+}
+
 export interface Webhook {
   readonly id: string;
   readonly account: string;
@@ -50,6 +68,7 @@ type Entry =
   | { readonly account: Account }
   | { readonly card: Card }
   | { readonly charge: Charge }
+  | { readonly refund: Refund }
   | { readonly webhook: Webhook }
   | { readonly delivered: string };
 
@@ -65,6 +84,8 @@ export class Vault {
   private readonly byKey = new Map<string, Charge>();
 
   private readonly submitted = new Map<string, Charge>();
+  /** By their ids, in the order in which they were asked for. */
+  private readonly refunds = new Map<string, Refund>();
 
   /** The file, open for adding to its end. */
   private readonly open: number;
@@ -98,6 +119,18 @@ export class Vault {
 
   chargeUnder(account: string, key: string): Charge | undefined {
     return this.byKey.get(`${account} ${key}`);
+  }
+
+  refundsOf(account: string): readonly Refund[] {
+    return [...this.refunds.values()].filter((refund) => refund.account === account);
+  }
+
+  refundUnder(account: string, key: string): Refund | undefined {
+    return this.refundsOf(account).find((refund) => refund.key === key);
+  }
+
+  keepRefund(refund: Refund): void {
+    this.write({ refund });
   }
 
   keepAccount(account: Account): Account {
@@ -143,7 +176,8 @@ export class Vault {
       if (charge.state === 'submitted') this.submitted.set(charge.id, charge);
       else this.submitted.delete(charge.id);
       this.byKey.set(`${charge.account} ${charge.key}`, charge);
-    } else if ('webhook' in entry) this.undelivered.set(entry.webhook.id, entry.webhook);
+    } else if ('refund' in entry) this.refunds.set(entry.refund.id, entry.refund);
+    else if ('webhook' in entry) this.undelivered.set(entry.webhook.id, entry.webhook);
     else this.undelivered.delete(entry.delivered);
   }
 }

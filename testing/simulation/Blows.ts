@@ -63,6 +63,9 @@ export class Blows {
       case 'answers dropped':
         this.lasts = true;
         return this.misbehave({ dropAnswers: falls.times });
+      case 'refund answers dropped':
+        this.lasts = true;
+        return this.misbehave({ dropRefunds: falls.times });
       case 'answers': {
         const { status, times, charged, page } = falls;
         this.lasts = true;

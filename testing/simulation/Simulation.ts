@@ -17,7 +17,15 @@ import { verify } from '../../server/verify/verify.ts';
 import { beginSample } from '../beginSample.ts';
 import type { Behaviour } from '../../standins/gateway/practiceCards.ts';
 import { Blows } from './Blows.ts';
-import { QUIET_DAYS, STORM_DAYS, type Scenario, type SimulatedCustomer } from './scenario.ts';
+import {
+  LAST_DAYS,
+  QUIET_DAYS,
+  STORM_DAYS,
+  type Blow,
+  type Scenario,
+  type SimulatedCustomer,
+} from './scenario.ts';
+import { act } from './staffActs.ts';
 import { GatewayHere, MailHere, SECRET } from './StandIns.ts';
 import { Workforce } from './Workforce.ts';
 
@@ -48,6 +56,10 @@ export interface Outcome {
   /** What each account of the books holds. */
   readonly books: readonly object[];
   readonly charges: readonly string[];
+  /** What went back, here and at the gateway, and what credit is left. */
+  readonly refunds: readonly object[];
+  readonly refundsAtGateway: readonly string[];
+  readonly credit: readonly object[];
 }
 
 /**
@@ -127,21 +139,30 @@ export class Simulation {
 
   /** Plays a scenario, with its blows or in peace, and gives what came of it and what is wrong with it. */
   async play(scenario: Scenario, inPeace: boolean): Promise<{ outcome: Outcome; wrong: string[] }> {
-    const { workers, blows } = inPeace ? { workers: 1, blows: [] } : scenario;
+    const { workers, blows, blowsOnActs } = inPeace ? { workers: 1, blows: [], blowsOnActs: [] } : scenario;
     await this.reset(scenario.customers);
     await this.workers.staff(workers);
     for (let day = 0; day < STORM_DAYS; day += 1) {
-      const turned = this.turnTo(day + 1);
-      const fallen = blows.filter((blow) => blow.day === day).map((blow) => this.blows.fall(blow));
-      // The day goes on under its blows; what still lasts when nothing more can be done is ended, and the day with it.
-      await Promise.race([turned, pause(1_500)]);
-      await Promise.all(fallen);
-      await this.blows.end();
-      await turned;
+      await this.under(
+        blows.filter((blow) => blow.day === day),
+        this.turnTo(day + 1),
+      );
     }
     await this.turnTo(STORM_DAYS + QUIET_DAYS);
     await this.untilAnswered();
+    await this.under(blowsOnActs, Promise.all(scenario.acts.map((one) => act(this.almanac, one))));
+    await this.turnTo(STORM_DAYS + QUIET_DAYS + LAST_DAYS);
+    await this.untilAnswered();
     return { outcome: await this.outcome(), wrong: await this.wrong() };
+  }
+
+  /** Goes on under blows; what still lasts when nothing more can be done is ended, and the work with it. */
+  private async under(blows: readonly Blow[], work: Promise<unknown>): Promise<void> {
+    const fallen = blows.map((blow) => this.blows.fall(blow));
+    await Promise.race([work, pause(1_500)]);
+    await Promise.all(fallen);
+    await this.blows.end();
+    await work;
   }
 
   async end(): Promise<void> {
@@ -162,7 +183,7 @@ export class Simulation {
     await db.transaction(async (within) => {
       await db.rows(`truncate ${EMPTIED} restart identity cascade`, {}, within);
       await db.rows(
-        `update business set business_date = $day, next_invoice_number = 1, instance = gen_random_uuid()`,
+        `update business set business_date = $day, next_invoice_number = 1, next_credit_note_number = 1, instance = gen_random_uuid()`,
         { day: FIRST_DAY },
         within,
       );
@@ -243,7 +264,12 @@ export class Simulation {
    */
   private async untilAnswered(): Promise<void> {
     for (const end = Date.now() + 90_000; Date.now() < end; await pause(20))
-      if (!(await this.almanac.db.row(`select 1 from attempts where state = 'under way' limit 1`))) return;
+      if (
+        !(await this.almanac.db.row(
+          `select from attempts where state = 'under way' union all select from refunds where state = 'under way' limit 1`,
+        ))
+      )
+        return;
   }
 
   private async outcome(): Promise<Outcome> {
@@ -251,7 +277,7 @@ export class Simulation {
     return {
       subscriptions: await db.rows(
         `select s.reference, s.state, s.ended_why,
-           coalesce((select json_agg(json_build_array(i.number, i.kind, i.period_from, i.total, i.collected, i.state) order by i.id)
+           coalesce((select json_agg(json_build_array(i.number, i.kind, i.period_from, i.total, i.collected, i.credit_used, i.credited, i.state) order by i.id)
              from invoices i where i.subscription_id = s.id), '[]') as invoices,
            coalesce((select json_agg(json_build_array(k.state, k.next_rung) order by k.id)
              from recovery_cases k where k.subscription_id = s.id), '[]') as cases,
@@ -265,6 +291,16 @@ export class Simulation {
       charges: this.charges()
         .map(({ token, amount, state, code }) => `${token} ${amount} ${state} ${code}`)
         .sort(),
+      refunds: await db.rows(
+        `select c.reference, f.means, f.amount::text, f.state from refunds f join customers c on c.id = f.customer_id order by 1, 2, 3`,
+      ),
+      refundsAtGateway: [...this.gateway.vault.accounts.keys()]
+        .flatMap((account) => this.gateway.vault.refundsOf(account))
+        .map(({ amount, state }) => `${amount} ${state}`)
+        .sort(),
+      credit: await db.rows(
+        `select c.reference, b.credit::text from credit_balances b join customers c on c.id = b.customer_id order by 1`,
+      ),
     };
   }
 
@@ -284,6 +320,7 @@ export class Simulation {
     if (new Set(keys).size !== keys.length) wrong.push('a charge is twice in the record of the gateway');
     const left = await db.rows<{ says: string }>(
       `select 'attempt ' || id || ' is ' || state as says from attempts where state in ('under way', 'refused')
+       union all select 'refund ' || id || ' is under way' from refunds where state = 'under way'
        union all select 'held: ' || says from needs where kind = 'held'
        union all select 'foreign: ' || says from needs where kind = 'charge does not match'
        union all select 'a batch of ' || step || ' is left' from run_batches`,

@@ -14,8 +14,10 @@ interface Hand {
   readonly process: ChildProcess;
 }
 
+const WORKER = 'testing/simulation/worker';
+
 /**
- * The workers of a simulated business. They are begun many hundred times, so that they are built into one file; those
+ * The workers of a simulated business. They are begun many hundred times, so that they and their threads are built; those
  * that are not needed are held (SIGSTOP) until they are, which a worker must bear as well.
  */
 export class Workforce {
@@ -27,18 +29,20 @@ export class Workforce {
   private constructor(
     private readonly environment: Readonly<Record<string, string>>,
     private readonly almanac: Almanac,
-    private readonly file: string,
+    private readonly folder: string,
   ) {}
 
   /** Builds the worker that all of them are. */
   static async ready(environment: Readonly<Record<string, string>>, almanac: Almanac): Promise<Workforce> {
-    const file = join('dist', `simulated-${process.pid}.mjs`);
+    const folder = join('dist', `simulated-${process.pid}`);
     await build({
-      entryPoints: [join(ROOT, 'testing', 'simulation', 'worker.ts')],
-      outfile: join(ROOT, file),
+      entryPoints: [WORKER, 'server/documents/tasks', 'server/parsing/tasks', 'server/beside/reads'].map(
+        (program) => join(ROOT, `${program}.ts`),
+      ),
+      ...{ outbase: ROOT, outdir: join(ROOT, folder) },
       ...{ bundle: true, packages: 'external', platform: 'node', format: 'esm', logLevel: 'error' },
     });
-    return new Workforce(environment, almanac, file);
+    return new Workforce({ ...environment, ALMANAC_BUNDLE: join(ROOT, folder) }, almanac, folder);
   }
 
   /** Sees to it that so many are at work. */
@@ -75,7 +79,7 @@ export class Workforce {
     await this.hiring;
     for (const { process } of this.held) process.kill('SIGCONT');
     await this.parts.stop();
-    rmSync(join(ROOT, this.file), { force: true });
+    rmSync(join(ROOT, this.folder), { recursive: true, force: true });
   }
 
   private async take(): Promise<void> {
@@ -93,7 +97,12 @@ export class Workforce {
     const environment = { ...this.environment, DATABASE_URL: address.href };
     for (let tries = 1; ; tries += 1) {
       try {
-        const process = await this.parts.start(name, [this.file], environment, 'worker at work');
+        const process = await this.parts.start(
+          name,
+          [join(this.folder, `${WORKER}.js`)],
+          environment,
+          'worker at work',
+        );
         return { name, process };
       } catch (error) {
         // It was about to begin when the database was taken from it: whoever keeps it running begins it again.

@@ -6,6 +6,8 @@ import type { Outcome, Simulation } from './Simulation.ts';
 export interface Played {
   readonly seed: number;
   readonly wrong: readonly string[];
+  /** So many times money went back. */
+  readonly refunds: number;
 }
 
 /**
@@ -17,7 +19,7 @@ export async function playSeed(simulation: Simulation, seed: number): Promise<Pl
   const calm = await simulation.play(scenario, true);
   const struck = await simulation.play(scenario, false);
   return {
-    seed,
+    ...{ seed, refunds: struck.outcome.refunds.length },
     wrong: [
       ...calm.wrong.map((says) => `in peace: ${says}`),
       ...struck.wrong,

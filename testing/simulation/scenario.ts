@@ -32,6 +32,7 @@ export type Fall =
   | { readonly kind: 'gateway away'; readonly forMs: number }
   | { readonly kind: 'mail server killed'; readonly forMs: number }
   | { readonly kind: 'answers dropped'; readonly times: number }
+  | { readonly kind: 'refund answers dropped'; readonly times: number }
   | {
       readonly kind: 'answers';
       readonly status: number;
@@ -46,16 +47,30 @@ export type Fall =
       readonly how: 'unsigned' | 'another amount' | 'another account' | 'declined';
     };
 
+/** What staff do with the money of a customer once the storm is over: some of what is owed, or was paid, and where it goes. */
+export interface StaffAct {
+  /** Which customer, by their place. */
+  readonly of: number;
+  /** In hundredths. */
+  readonly share: number;
+  readonly to: 'gateway' | 'credit' | 'transfer';
+}
+
 /** Everything that a seed decides. */
 export interface Scenario {
   readonly customers: readonly SimulatedCustomer[];
   readonly workers: number;
   readonly blows: readonly Blow[];
+  readonly acts: readonly StaffAct[];
+  /** What falls on the day of these acts. */
+  readonly blowsOnActs: readonly Blow[];
 }
 
 /** Days of a simulated business under blows, and days in peace after them, in which what waited is made good. */
 export const STORM_DAYS = 8;
 export const QUIET_DAYS = 14;
+/** Days after the acts of staff, in which the banks answer what goes back and credit is used. */
+export const LAST_DAYS = 8;
 
 /** What cards do is counted, not dated: a charge that waited for its account comes out as it would have. */
 const card: fc.Arbitrary<Behaviour> = fc.oneof(
@@ -68,6 +83,8 @@ const card: fc.Arbitrary<Behaviour> = fc.oneof(
     { code: '41' },
     { code: '91', firstTries: 1 },
     { silent: true },
+    { refunds: 'take days' },
+    { refunds: 'come back' },
   ),
 );
 
@@ -152,16 +169,33 @@ const fall: fc.Arbitrary<Fall> = fc.oneof(
   },
 );
 
+const blowOn = (day: fc.Arbitrary<number>, what = fall): fc.Arbitrary<Blow> =>
+  fc.record({ day, afterMs: fc.integer({ min: 0, max: 120 }), falls: what });
+
 const scenario: fc.Arbitrary<Scenario> = fc.record({
   customers: fc.array(customer, { minLength: 4, maxLength: 14 }),
   workers: fc.integer({ min: 1, max: 3 }),
-  blows: fc.array(
+  blows: fc.array(blowOn(fc.integer({ min: 0, max: STORM_DAYS - 1 })), { minLength: 1, maxLength: 7 }),
+  acts: fc.uniqueArray(
     fc.record({
-      day: fc.integer({ min: 0, max: STORM_DAYS - 1 }),
-      afterMs: fc.integer({ min: 0, max: 120 }),
-      falls: fall,
+      of: fc.integer({ min: 0, max: 13 }),
+      share: fc.integer({ min: 1, max: 100 }),
+      to: fc.constantFrom('gateway' as const, 'gateway' as const, 'credit' as const, 'transfer' as const),
     }),
-    { minLength: 1, maxLength: 7 },
+    { selector: ({ of }) => of, minLength: 3, maxLength: 10 },
+  ),
+  blowsOnActs: fc.array(
+    blowOn(
+      fc.constant(STORM_DAYS + QUIET_DAYS),
+      fc.oneof(
+        { weight: 2, arbitrary: fall },
+        fc.record({
+          kind: fc.constant('refund answers dropped' as const),
+          times: fc.integer({ min: 1, max: 4 }),
+        }),
+      ),
+    ),
+    { maxLength: 4 },
   ),
 });
 

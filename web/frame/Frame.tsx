@@ -42,7 +42,14 @@ const AREAS: readonly { group: string; links: readonly (readonly [string, string
       ['/import', 'Import', 'biller'],
     ],
   },
-  { group: 'Collect', links: [['/', 'Day sheet']] },
+  {
+    group: 'Collect',
+    links: [
+      ['/', 'Day sheet'],
+      ['/invoices', 'Invoices'],
+      ['/payments', 'Payments'],
+    ],
+  },
   {
     group: 'Recover',
     links: [
@@ -108,7 +115,7 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
   useShortcuts(business.businessDate, { find: finding.open, help: helping.open });
   return (
     <MannerContext value={{ locale: business.locale, today: business.businessDate, business: business.name }}>
-      <Flex h="100vh" bg="ground">
+      <Flex h="100vh" bg="ground" _print={{ display: 'block', h: 'auto', bg: 'page' }}>
         <SkipNavLink
           id="main"
           onClick={(event) => {
@@ -120,6 +127,7 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
         </SkipNavLink>
         <Flex
           as="header"
+          _print={{ display: 'none' }}
           direction="column"
           w="164px"
           flexShrink={0}

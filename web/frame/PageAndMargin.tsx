@@ -31,7 +31,12 @@ export function PageAndMargin(props: Props) {
   };
   const hasMargin = margin !== undefined && margin !== false && margin !== null;
   return (
-    <Grid templateColumns={hasMargin ? 'minmax(0, 1fr) 336px' : 'minmax(0, 1fr)'} minH="0" flex="1">
+    <Grid
+      templateColumns={hasMargin ? 'minmax(0, 1fr) 336px' : 'minmax(0, 1fr)'}
+      minH="0"
+      flex="1"
+      _print={{ display: 'block' }}
+    >
       <title>{`${title} · ${business}`}</title>
       <Box
         as="main"
@@ -43,6 +48,7 @@ export function PageAndMargin(props: Props) {
         overflowY="auto"
         minW="0"
         outline="none"
+        _print={{ overflow: 'visible', p: '0' }}
       >
         <Box display="flex" alignItems="baseline" mb="4" gap="4">
           <Heading
@@ -76,6 +82,7 @@ export function PageAndMargin(props: Props) {
           py="5"
           overflowY="auto"
           bg="ground"
+          _print={{ display: 'none' }}
         >
           {/* Parts of it may be loaded when they are first shown. */}
           <Suspense fallback={null}>{margin}</Suspense>

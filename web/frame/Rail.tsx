@@ -57,6 +57,7 @@ export function Rail(props: {
       borderBottomWidth="1px"
       borderColor="lines"
       h="92px"
+      _print={{ display: 'none' }}
       align="stretch"
       flexShrink={0}
     >

@@ -24,6 +24,10 @@ const PLACES: readonly Place[] = [
   place('Subscriptions in trial', '/subscriptions?state=trial', 'trials ending free', 'reader'),
   place('Paused subscriptions', '/subscriptions?state=paused', 'pause rest resume go on', 'reader'),
   place('Overdue subscriptions', '/subscriptions?state=overdue', 'owe late debt arrears', 'reader'),
+  place('Overdue invoices', '/invoices?state=overdue', 'owe late debt unpaid arrears', 'reader'),
+  place('Payments that were declined', '/payments?state=declined', 'failed card', 'reader'),
+  place('Money that went back', '/payments?state=refunded', 'refund refunds returned', 'reader'),
+  place('Credit notes', '/credit-notes', 'credited corrected withdrawn settlement', 'reader'),
   place('Retries of failed payments', '/setup/recovery', 'retry ladder rungs reminders lapse', 'biller'),
   place('Cases that are open', '/cases?state=open', 'recover decline failed retry lapsed', 'reader'),
   place(

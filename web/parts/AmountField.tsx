@@ -42,6 +42,7 @@ export function DecimalField(props: DecimalProps & { readonly currency?: string;
       autoComplete="off"
       maxLength={60}
       textAlign={unit ? 'end' : 'start'}
+      {...(unit ? { pe: unit.length > 2 ? '11' : '7' } : {})}
       placeholder={placeholder}
       aria-label={props['aria-label']}
       {...bind}

@@ -31,7 +31,9 @@ export function Fold(props: {
             {holds}
           </Box>
         </Box>
-        <Box pt="3">{children}</Box>
+        <Box pt="3" pb="4">
+          {children}
+        </Box>
       </details>
     </Box>
   );

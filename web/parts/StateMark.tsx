@@ -6,6 +6,7 @@ const MEANING: Readonly<Record<string, string>> = {
   paid: 'collected',
   credit: 'collected',
   collected: 'collected',
+  done: 'collected',
   recovered: 'collected',
   sent: 'collected',
   trial: 'trial',
@@ -13,6 +14,9 @@ const MEANING: Readonly<Record<string, string>> = {
   open: 'planned',
   issued: 'planned',
   'under way': 'planned',
+  waiting: 'trial',
+  refunded: 'paused',
+  'part refunded': 'paused',
   queued: 'planned',
   'part-paid': 'planned',
   overdue: 'declined',
@@ -21,6 +25,7 @@ const MEANING: Readonly<Record<string, string>> = {
   lapsed: 'declined',
   undeliverable: 'declined',
   refused: 'declined',
+  failed: 'declined',
   paused: 'paused',
 };
 

@@ -23,7 +23,8 @@ export const chargeWhatIsDue: Step = {
       and (i.case_id is null or (d.of_several and exists (
              select 1 from recovery_cases k where k.id = i.case_id and k.state = 'recovered')))
       and not exists (select 1 from attempts a
-                      where a.invoice_id = i.id and (not d.of_several or a.attempted_on >= d.due_on)
+                      where a.invoice_id = i.id and a.means = 'gateway' and (a.reason <> 'by staff' or a.state = 'under way')
+                        and (not d.of_several or a.attempted_on >= d.due_on)
                         and a.state <> 'withdrawn'
                         and (a.state <> 'refused' or exists (
                                select 1 from needs n where n.once_key = 'refused:' || a.id and n.settled_on is null)))

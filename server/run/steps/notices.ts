@@ -1,6 +1,7 @@
 import { remindOfMethod } from '../../customers/askForMethod.ts';
 import { METHODS_TO_REMIND } from '../../customers/askForMethod.sql.ts';
 import { DUES_TO_TELL, tellOfDue } from '../../invoices/duesComing.ts';
+import { INVOICES_TO_REMIND, remindOfInvoice } from '../../invoices/remind.ts';
 import { RENEWALS_TO_TELL, tellOfRenewal } from '../../subscriptions/renewals.ts';
 import type { Step } from '../step.ts';
 import { firstPart, ofCustomer, ofInvoice } from './ofSubscription.ts';
@@ -21,6 +22,17 @@ export const tellOfDues: Step = {
   size: 50,
   subscriptionOf: ofInvoice,
   one: ({ almanac, businessDate }, item) => tellOfDue(almanac, item, businessDate),
+};
+
+/** Reminds of invoices that are paid by hand and fall due soon. */
+export const remindOfInvoices: Step = {
+  name: 'reminders of invoices',
+  due: INVOICES_TO_REMIND,
+  bound: ({ businessDate }) => ({ businessDate }),
+  size: 50,
+  holdsNobody: true,
+  subscriptionOf: ofInvoice,
+  one: ({ almanac, businessDate }, id) => remindOfInvoice(almanac, id, businessDate),
 };
 
 /** Reminds customers of the way to pay that they were asked for. */

@@ -1,19 +1,28 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import { useState, type FormEvent } from 'react';
 import { CONTACT_LETTERS, type ContactLetters } from '../../../server/customers/contactKinds.ts';
+import { RECEIPTS } from '../../../server/customers/receiptMessages.ts';
 import type { ContactView } from '../../../server/customers/contactMessages.ts';
 import { post, put, remove } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { useAct } from '../../api/useAct.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 import { Outcome } from '../../parts/Outcome.tsx';
-import { TextField } from '../../parts/TextField.tsx';
+import { SelectField, TextField } from '../../parts/TextField.tsx';
 import { TickField } from '../../parts/TickField.tsx';
 
 const KINDS = Object.keys(CONTACT_LETTERS) as ContactLetters[];
 
 type Draft = Omit<ContactView, 'id' | 'addedOn'>;
-const NOBODY: Draft = { name: '', email: '', phone: '', role: '', letters: ['payments'] };
+const NOBODY: Draft = {
+  name: '',
+  email: '',
+  phone: '',
+  role: '',
+  letters: ['payments'],
+  receipts: 'always',
+  receiptsWhy: '',
+};
 
 /** The people beside a customer, each with the letters that they get too. */
 export function Contacts({
@@ -76,6 +85,9 @@ export function Contacts({
               {one.letters.length === 0
                 ? 'gets no letters'
                 : one.letters.map((kind) => CONTACT_LETTERS[kind]).join(', ')}
+              {one.receipts === 'always' || !one.letters.includes('payments')
+                ? ''
+                : `; receipts: ${RECEIPTS[one.receipts].toLowerCase()}`}
             </Text>
             <ForWriters>
               <Button size="2xs" variant="outline" onClick={() => setEditing(one.id)}>
@@ -112,15 +124,15 @@ function ContactForm(props: {
   readonly onClose: () => void;
 }) {
   const { initial, store, onClose } = props;
-  const { name, email, phone, role, letters } = initial;
-  const [draft, setDraft] = useState<Draft>({ name, email, phone, role, letters });
+  const { name, email, phone, role, letters, receipts, receiptsWhy } = initial;
+  const [draft, setDraft] = useState<Draft>({ name, email, phone, role, letters, receipts, receiptsWhy });
   const acting = useAct();
   const change = (to: Partial<Draft>) => setDraft((now) => ({ ...now, ...to }));
   const send = async (event: FormEvent) => {
     event.preventDefault();
     if (await acting.act(() => store(draft))) onClose();
   };
-  const bind = (field: 'name' | 'email' | 'phone' | 'role') => ({
+  const bind = (field: 'name' | 'email' | 'phone' | 'role' | 'receiptsWhy') => ({
     field,
     value: draft[field],
     error: acting.problem?.at(`/${field}`),
@@ -154,6 +166,32 @@ function ContactForm(props: {
             />
           ))}
         </Flex>
+        {draft.letters.includes('payments') && (
+          <Flex gap="3" mt="2" wrap="wrap">
+            <SelectField
+              label="Receipts"
+              field="receipts"
+              w="260px"
+              value={draft.receipts}
+              onChange={(event) => change({ receipts: event.target.value as Draft['receipts'] })}
+            >
+              {Object.entries(RECEIPTS).map(([value, says]) => (
+                <option key={value} value={value}>
+                  {says}
+                </option>
+              ))}
+            </SelectField>
+            {draft.receipts === 'never' && (
+              <TextField
+                label="No receipts because"
+                required
+                maxLength={200}
+                w="260px"
+                {...bind('receiptsWhy')}
+              />
+            )}
+          </Flex>
+        )}
         <Text color="muted" fontSize="13px">
           Some letters carry a link to the customer’s own page: whoever has it can pay and act there.
         </Text>

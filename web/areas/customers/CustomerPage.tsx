@@ -6,10 +6,12 @@ import { sayDate } from '../../../core/words/date.ts';
 import { sayCountry } from '../../../core/words/countries.ts';
 import { sayLanguage } from '../../../core/words/languages.ts';
 import { sayPlace } from '../../../server/customers/placeMessages.ts';
-import type { CreditView, CustomerView } from '../../../server/customers/messages.ts';
+import type { CreditView } from '../../../server/customers/creditStatement.ts';
+import type { CustomerView } from '../../../server/customers/messages.ts';
 import type { Page } from '../../../server/http/list.ts';
 import type { SubscriptionRow } from '../../../server/subscriptions/messages.ts';
 import { Messages } from './Messages.tsx';
+import { OF_ITS_OWN } from '../subscriptions/enrol/ofItsOwn.ts';
 import { Contacts } from './Contacts.tsx';
 import { Files } from './Files.tsx';
 import { Holding } from './Holding.tsx';
@@ -49,6 +51,9 @@ export function CustomerPage() {
             </Button>
           )}
           <ForWriters>
+            <Button asChild size="sm" variant="outline">
+              <Link to={`/customers/${id}/take`}>Take a payment</Link>
+            </Button>
             <Button asChild size="sm" variant="outline">
               <Link to={`/enrol?customer=${id}`}>Enrol in another plan</Link>
             </Button>
@@ -130,15 +135,20 @@ export function CustomerPage() {
           />
         </Box>
       ))}
-      {credits?.map(({ subscriptionId, plan, currency, amount, keptOn }) => (
-        <Text key={subscriptionId} mb="2">
-          Credit: {sayAmount(BigInt(amount), currency)}, left of{' '}
-          <TextLink asChild>
-            <Link to={`/subscriptions/${subscriptionId}`}>{plan}</Link>
-          </TextLink>{' '}
-          on {sayDate(keptOn)}.
+      {credits && credits.length > 0 && (
+        <Text mb="3">
+          Credit at hand:{' '}
+          {credits.map(({ currency, credit }) => sayAmount(BigInt(credit), currency)).join(', ')}.{' '}
+          <TextLink asChild color="kelp.fg">
+            <Link to={`/customers/${id}/credit`}>Its statement</Link>
+          </TextLink>
         </Text>
-      ))}
+      )}
+      <Text mb="3">
+        <TextLink asChild color="kelp.fg">
+          <Link to={`/customers/${id}/account`}>Statement of account</Link>
+        </TextLink>
+      </Text>
       <Methods customerId={id} />
       <Messages customerId={id} customer={customer.name} />
       <Contacts customerId={id} customer={customer.name} />
@@ -149,9 +159,6 @@ export function CustomerPage() {
 }
 
 export { Files } from './Files.tsx';
-
-/** What is charged once, to one customer alone, as it begins to be typed. */
-const OF_ITS_OWN = { planName: 'Single charges', name: 'Once', recurs: false, once: true };
 
 /** What else is known of a customer, each with what it is. */
 function knownOf(customer: CustomerView): [string, string][] {

@@ -7,6 +7,7 @@ import { countries } from '../../../core/words/countries.ts';
 import { languages } from '../../../core/words/languages.ts';
 import { customerSchema, type CustomerView } from '../../../server/customers/messages.ts';
 import type { Place } from '../../../server/customers/placeMessages.ts';
+import { RECEIPTS } from '../../../server/customers/receiptMessages.ts';
 import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
 import type { GroupView } from '../../../server/rateCards/messages.ts';
 import { put } from '../../api/client.ts';
@@ -53,6 +54,7 @@ export function EditCustomer({
   });
   const { data: enrolment } = useAnswer<EnrolmentForm>('/api/enrolment-form');
   const ownFields = enrolment?.ownFields ?? [];
+  const receipts = useWatch({ control: form.control, name: 'receipts' });
   const shipping = useWatch({ control: form.control, name: 'shipping' }) ?? null;
   const given = useWatch({ control: form.control, name: 'fields' }) ?? {};
   const setShipping = (to: Place | null) =>
@@ -131,6 +133,14 @@ export function EditCustomer({
             }
           />
         ))}
+        <SelectField label="Receipts" {...bind('receipts')}>
+          {Object.entries(RECEIPTS).map(([value, says]) => (
+            <option key={value} value={value}>
+              {says}
+            </option>
+          ))}
+        </SelectField>
+        {receipts === 'never' && <TextField label="No receipts because" required {...bind('receiptsWhy')} />}
         <TextField
           label="Pays no tax because"
           hint="Empty for everybody who pays it."

@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Grid, Heading, Link as TextLink, Table, Text } from '@chakra-ui/react';
+import { Box, Button, Grid, Heading, Link as TextLink, Table, Text } from '@chakra-ui/react';
 import type { ReactNode } from 'react';
 import { Link, useParams } from 'react-router';
 import { useSWRConfig } from 'swr';
@@ -10,6 +10,7 @@ import type { DaySheet, SHEET_PARTS, SheetMovement, SheetPart } from '../../../s
 import { post, Problem, withQuery } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { sayCount } from '../../parts/sayCount.ts';
+import { MoneyOfDay } from './MoneyOfDay.tsx';
 import { useMoreRows } from './useMoreRows.ts';
 import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
@@ -40,6 +41,11 @@ function SheetOf({ date }: { readonly date: string }) {
   return (
     <PageAndMargin
       title={sayDate(date)}
+      action={
+        <Button size="sm" variant="outline" _print={{ display: 'none' }} onClick={() => window.print()}>
+          Print
+        </Button>
+      }
       margin={<Coming sheet={sheet} isPast={isPast} />}
       marginLabel="What comes next"
     >
@@ -106,48 +112,14 @@ function SheetOf({ date }: { readonly date: string }) {
   );
 }
 
-/** What the day comes to, before anything else: one line, each sum a way to its rows. */
-function MoneyOfDay({ sheet, isPast }: { readonly sheet: DaySheet; readonly isPast: boolean }) {
-  const { collected, failed, planned } = sheet;
-  const sums = [
-    ...(isPast || collected.total > 0 ? [['Came in', collected, 'collected'] as const] : []),
-    ...(failed.total > 0 ? [['Failed', failed, 'declined'] as const] : []),
-    ...(isPast || !sheet.isForeseen ? [] : [['Planned', planned, 'planned'] as const]),
-  ];
-  return (
-    <Flex gap="7" mb="5" wrap="wrap" role="group" aria-label="The money of the day">
-      {sums.map(([name, part, colour]) => (
-        <Text key={name}>
-          {name}{' '}
-          <Box as="span" fontFamily="heading" fontSize="17px" color={colour}>
-            {saySums(part) || 'nothing'}
-          </Box>
-          {part.total > 0 && (
-            <Box as="span" color="muted">
-              {' '}
-              in {sayCount(part.total)}
-            </Box>
-          )}
-        </Text>
-      ))}
-      {sheet.withBanks.map(({ expectedOn, currency, amount, debits }) => (
-        <Text key={`${expectedOn}${currency}`}>
-          With the banks{' '}
-          <Box as="span" fontFamily="heading" fontSize="17px" color="planned">
-            {sayAmount(BigInt(amount), currency)}
-          </Box>
-          <Box as="span" color="muted">
-            {' '}
-            in {sayCount(debits)}, answered on {sayDate(expectedOn)}
-          </Box>
-        </Text>
-      ))}
-    </Flex>
-  );
-}
-
 /** Money first, then people, then the rest. */
-const OF_MONEY = ['charge refused', 'charge does not match', 'card to be replaced', 'lapsed'];
+const OF_MONEY = [
+  'refund failed',
+  'charge refused',
+  'charge does not match',
+  'card to be replaced',
+  'lapsed',
+];
 const OF_PEOPLE = ['customer wrote', 'letter undeliverable'];
 
 function byUrgency(needs: DaySheet['needs']): DaySheet['needs'] {
@@ -199,6 +171,8 @@ function Needs({ needs, isPast }: { readonly needs: DaySheet['needs']; readonly 
           <TextLink asChild color="kelp.fg" fontWeight="600">
             {need.kind === 'customer wrote' && need.customerId ? (
               <Link to={`/customers/${need.customerId}#messages`}>{isPast ? 'Read it' : 'Answer'}</Link>
+            ) : need.kind === 'refund failed' && need.customerId ? (
+              <Link to={`/customers/${need.customerId}/credit`}>{ACTIONS[need.kind]}</Link>
             ) : need.subscriptionId ? (
               <Link to={`/subscriptions/${need.subscriptionId}`}>{ACTIONS[need.kind] ?? 'Look at it'}</Link>
             ) : need.customerId ? (
@@ -233,6 +207,7 @@ const ACTIONS: Readonly<Record<string, string>> = {
   'card to be replaced': 'Take another card',
   'letter undeliverable': 'Find the address',
   lapsed: 'See what is open',
+  'refund failed': 'Pay it out',
   'charge refused': 'Look at the charge',
   'charge does not match': 'Look at the charge',
 };

@@ -24,6 +24,7 @@ import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { threadWindow } from '../../parts/threadWindow.ts';
 import { OwnChanges } from './OwnChanges.tsx';
 import { OwnMethods } from './OwnMethods.tsx';
+import { Line } from './OwnLine.tsx';
 import { OwnPart } from './OwnPart.tsx';
 import { OwnTerms } from './OwnTerms.tsx';
 import { OwnTransfer, OwnUnderWay, sayBecame, useCameBack } from './OwnTransfer.tsx';
@@ -123,12 +124,24 @@ export function OwnPage() {
             ))}
           </OwnPart>
         )}
+        {own.credit.length > 0 && (
+          <OwnPart title="Your credit">
+            {own.credit.map(({ currency, credit }) => (
+              <Line
+                key={currency}
+                left="Used first on your next payment"
+                right={sayAmount(BigInt(credit), currency)}
+              />
+            ))}
+          </OwnPart>
+        )}
         {own.paid.length > 0 && (
           <OwnPart title="Paid">
             {own.paid.map((invoice) => (
               <Fragment key={invoice.number}>
                 <Line
                   left={`${BigInt(invoice.total) < 0n ? 'Credit' : 'Invoice'} ${invoice.number}, ${sayDayMonthYear(invoice.dueOn)}`}
+                  pdf={`${path}/invoices/${invoice.id}/document.pdf`}
                   right={sayAmount(BigInt(invoice.total), own.currency)}
                 />
                 {invoice.settled.map((line, i) => (
@@ -280,6 +293,7 @@ function Debts({
               <Line
                 key={debt.number}
                 left={`Invoice ${debt.number}, due ${sayDate(debt.dueOn)}`}
+                pdf={`${path}/invoices/${debt.id}/document.pdf`}
                 right={sayAmount(BigInt(debt.owed), debt.currency)}
               />
             ))}
@@ -386,13 +400,4 @@ function sayCharged(charged: OwnPaid['charged'], ofCard: string): { good: boolea
     good: true,
     text: [ofCard, paid].filter(Boolean).join(' '),
   };
-}
-
-function Line({ left, right }: { readonly left: string; readonly right: string }) {
-  return (
-    <Flex py="1" gap="3">
-      <Box flex="1">{left}</Box>
-      <Box whiteSpace="nowrap">{right}</Box>
-    </Flex>
-  );
 }

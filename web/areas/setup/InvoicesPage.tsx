@@ -1,8 +1,9 @@
 import { OwnFieldsEditor } from './OwnFieldsEditor.tsx';
 import { Box, Flex, Text } from '@chakra-ui/react';
-import { MOST_INVOICE_FIELDS } from '../../../server/settings/messages.ts';
+import { LINE_COLUMNS, MOST_INVOICE_FIELDS, USUAL_REMINDER_DAYS } from '../../../server/settings/messages.ts';
 import { MarginHeading } from '../../frame/PageAndMargin.tsx';
-import { AreaField, TextField } from '../../parts/TextField.tsx';
+import { AreaField, SelectField, TextField } from '../../parts/TextField.tsx';
+import { TickField } from '../../parts/TickField.tsx';
 import { CountField, faultAt, field, SectionForm } from './SectionForm.tsx';
 
 /** How invoices are numbered, and what they say beside their lines. */
@@ -44,6 +45,35 @@ export function InvoicesPage() {
             />
             <CountField form={form} path="nextNumber" label="Next number" least={1} most={999999999999} />
             <CountField form={form} path="paymentTermDays" label="Payment term, days" least={0} most={365} />
+          </Flex>
+          <Flex gap="4">
+            <TextField
+              label="Prefix of credit notes"
+              maxLength={20}
+              hint="They count by themselves."
+              {...field(form, 'creditNotePrefix')}
+            />
+            <SelectField label="Lines show" {...field(form, 'columns')}>
+              {Object.entries(LINE_COLUMNS).map(([columns, says]) => (
+                <option key={columns} value={columns}>
+                  {says}
+                </option>
+              ))}
+            </SelectField>
+          </Flex>
+          <Flex gap="4" align="flex-end">
+            <TickField
+              label="Remind who pays by hand before an invoice falls due"
+              checked={value.remindDaysBefore !== null}
+              onChange={(on) =>
+                form.setValue('remindDaysBefore', on ? USUAL_REMINDER_DAYS : null, { shouldDirty: true })
+              }
+            />
+            {value.remindDaysBefore !== null && (
+              <Box w="160px">
+                <CountField form={form} path="remindDaysBefore" label="Days before" least={1} most={60} />
+              </Box>
+            )}
           </Flex>
           <AreaField
             label="Note"

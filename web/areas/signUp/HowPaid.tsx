@@ -2,7 +2,8 @@ import { Box, Flex, Text } from '@chakra-ui/react';
 import { sayAmount } from '../../../core/words/amount.ts';
 import type { PlanView } from '../../../server/plans/messages.ts';
 import { POLICY_KINDS, type PolicyView } from '../../../server/policies/messages.ts';
-import { PAGE_METHODS, type MethodCost, type PageMethod } from '../../../server/signUp/messages.ts';
+import type { MethodCost } from '../../../server/gateways/methodCosts.ts';
+import { PAGE_METHODS, type PageMethod } from '../../../server/signUp/messages.ts';
 import { withQuery } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { Fold } from '../../parts/Fold.tsx';
@@ -24,7 +25,7 @@ export function HowPaid({
   const first = rates.find(({ id }) => id === draft.firstRate) ?? rates[0];
   const currency = String(first?.terms.currency ?? '');
   const { data: costs } = useAnswer<MethodCost[]>(
-    currency === '' ? null : withQuery('/api/sign-up-costs', { amount: SAMPLE, currency }),
+    currency === '' ? null : withQuery('/api/method-costs', { amount: SAMPLE, currency }),
   );
   const { data: written } = useAnswer<PolicyView[]>('/api/policies');
   const inForce = POLICY_KINDS.filter((kind) => written?.some((one) => one.kind === kind && one.inForce));

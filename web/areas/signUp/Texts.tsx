@@ -33,7 +33,6 @@ export function Texts({ draft, faultAt, onChange }: PartProps) {
           <SelectField
             label="Language"
             w="180px"
-            hint="The one shown here is read where a browser asks for none of them."
             value={language}
             onChange={(event) => onChange({ language: event.target.value as PageLanguage })}
           >
@@ -69,6 +68,11 @@ export function Texts({ draft, faultAt, onChange }: PartProps) {
             >
               Take out {PAGE_LANGUAGES[language]}
             </Button>
+          )}
+          {languages.length > 1 && (
+            <Text color="muted" fontSize="13px" w="100%">
+              The one chosen here is read where a browser asks for none of them.
+            </Text>
           )}
         </Flex>
         <Flex gap="3" align="flex-start">

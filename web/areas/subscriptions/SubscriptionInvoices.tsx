@@ -1,4 +1,4 @@
-import { Box, Button, Table } from '@chakra-ui/react';
+import { Box, Button, Link as TextLink, Table } from '@chakra-ui/react';
 import { lazy, Suspense, useState } from 'react';
 import { Link } from 'react-router';
 import { minorDigits } from '../../../core/money/currency.ts';
@@ -118,7 +118,11 @@ function InvoiceRows(props: {
   return (
     <>
       <Table.Row>
-        <Table.Cell>{invoice.number}</Table.Cell>
+        <Table.Cell>
+          <TextLink asChild>
+            <Link to={`/invoices/${invoice.id}`}>{invoice.number}</Link>
+          </TextLink>
+        </Table.Cell>
         <Table.Cell whiteSpace="nowrap">
           {sayDayMonthYear(invoice.periodFrom)}
           {invoice.periodTo !== invoice.periodFrom && ` to ${sayDayMonthYear(invoice.periodTo)}`}

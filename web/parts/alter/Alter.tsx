@@ -1,10 +1,11 @@
 import { Box, Button, Grid, Text } from '@chakra-ui/react';
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDayMonthYear } from '../../../core/words/date.ts';
 import type { AlterationEffect } from '../../../server/subscriptions/alterMessages.ts';
-import { post, Problem } from '../../api/client.ts';
+import { post } from '../../api/client.ts';
 import { useAct } from '../../api/useAct.ts';
+import { useEffectOf } from '../../api/useEffectOf.ts';
 import { Outcome } from '../Outcome.tsx';
 import { Settled } from './Settled.tsx';
 import { PricesBeside } from '../PricesBeside.tsx';
@@ -29,25 +30,24 @@ export function Alter({ path, of, names, disabled = false, ownColours = false, o
   const [draft, setDraft] = useState<AlterDraft>(() => newAlteration(of));
   const acting = useAct();
   const message = messageOf(draft);
-  const asked = message === null ? '' : JSON.stringify(message);
-  const looked = useEffectOf(path, asked);
-  const current = looked.asked === asked ? looked : null;
+  const looked = useEffectOf<AlterationEffect>(`${path}/effect`, message);
   const alter = async () => {
     let effect: AlterationEffect | null = null;
     const done = await acting.act(async () => {
-      effect = await post<AlterationEffect>(`${path}/alter`, JSON.parse(asked));
+      effect = await post<AlterationEffect>(`${path}/alter`, message ?? {});
     });
     if (done && effect) {
       setDraft(newAlteration(of));
       onDone(effect);
     }
   };
-  const faultAt = (pointer: string) => current?.problem?.at(pointer) ?? acting.problem?.at(pointer);
+  const faultAt = (pointer: string) => looked.problem?.at(pointer) ?? acting.problem?.at(pointer);
   const change = (to: Partial<AlterDraft>) => {
     acting.clear();
     setDraft((now) => ({ ...now, ...to }));
   };
-  const beside = current?.problem?.faults.some(({ detail }) => detail === current.problem?.message) ?? false;
+  const { problem } = looked;
+  const beside = problem?.faults.some(({ detail }) => detail === problem.message) ?? false;
   return (
     <Grid gap="3" role="group" aria-label="Change the subscription">
       <Actions
@@ -57,20 +57,20 @@ export function Alter({ path, of, names, disabled = false, ownColours = false, o
         onChoose={(kind) => change({ ...newAlteration(of), kind })}
       />
       <AlterFields of={of} draft={draft} effect={looked.effect} faultAt={faultAt} onChange={change} />
-      {message !== null && current === null && <Text color="muted">Looking what that does …</Text>}
-      {current?.problem && !beside && (
+      {message !== null && !looked.current && <Text color="muted">Looking what that does …</Text>}
+      {problem && !beside && (
         <Text role="alert" color="declined">
-          {current.problem.message}
+          {problem.message}
         </Text>
       )}
-      {current?.effect && <Shown effect={current.effect} />}
+      {looked.current && looked.effect && <Shown effect={looked.effect} />}
       {message !== null && (
         <Box>
           <Button
             size="sm"
             colorPalette={draft.kind === 'cancel' && !ownColours ? 'red' : 'kelp'}
             {...(ownColours ? { 'data-main': true } : {})}
-            disabled={disabled || !current?.effect}
+            disabled={disabled || !looked.current || !looked.effect}
             loading={acting.busy}
             onClick={() => void alter()}
           >
@@ -81,38 +81,6 @@ export function Alter({ path, of, names, disabled = false, ownColours = false, o
       <Outcome of={acting} />
     </Grid>
   );
-}
-
-interface Looked {
-  readonly asked: string;
-  readonly effect: AlterationEffect | null;
-  readonly problem: Problem | null;
-}
-
-/** What an alteration would do, asked a moment after the typing stops. */
-function useEffectOf(path: string, asked: string): Looked {
-  const [looked, setLooked] = useState<Looked>({ asked: '', effect: null, problem: null });
-  useEffect(() => {
-    if (asked === '') return;
-    let current = true;
-    const timer = setTimeout(() => {
-      post<AlterationEffect>(`${path}/effect`, JSON.parse(asked)).then(
-        (effect) => current && setLooked({ asked, effect, problem: null }),
-        (error: unknown) =>
-          current &&
-          setLooked({
-            asked,
-            effect: null,
-            problem: error instanceof Problem ? error : new Problem(0, 'That did not work.', []),
-          }),
-      );
-    }, 250);
-    return () => {
-      current = false;
-      clearTimeout(timer);
-    };
-  }, [path, asked]);
-  return looked;
 }
 
 /** What is charged as it is and as it would be, side by side. */
