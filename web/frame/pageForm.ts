@@ -38,6 +38,14 @@ export function goToField(name: string, says = ''): void {
   input?.focus();
 }
 
+/**
+ * Goes on with a field once what was taken is drawn, and once a list that closes has given the focus back to its own field,
+ * which it does in the next frame.
+ */
+export function goOnToField(name: string): void {
+  requestAnimationFrame(() => setTimeout(() => goToField(name)));
+}
+
 /** The field under which some words stand. */
 function saying(main: HTMLElement | null, says: string): HTMLElement | null {
   if (says === '') return null;

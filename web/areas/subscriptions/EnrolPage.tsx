@@ -13,7 +13,7 @@ import { useLaw, useTaxSaid } from '../../api/useLaw.ts';
 import { useAnswer, useGateways } from '../../api/hooks.ts';
 import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { PageLoading } from '../../frame/PageLoading.tsx';
-import { goToField } from '../../frame/pageForm.ts';
+import { goOnToField } from '../../frame/pageForm.ts';
 import { useFrame } from '../../frame/useFrame.ts';
 import { entryOf } from '../../parts/card.ts';
 import { Confirm } from '../../parts/Confirm.tsx';
@@ -80,8 +80,6 @@ function Enrol(props: {
   const recurring = useRecurring();
   const waitsForCustomer = useRef(false);
   const change = (to: Partial<EnrolDraft>) => setDraft((now) => ({ ...now, ...to }));
-  /** Goes on with a field once what was taken is drawn. */
-  const goOnTo = (field: string) => setTimeout(() => goToField(field));
   const { who, choice, contact, starts, rateId } = draft;
   const customerId = who === 'existing' ? draft.customerId : '';
   const customer = useChosenCustomer(customerId);
@@ -177,13 +175,13 @@ function Enrol(props: {
   }
   const chooseCustomer = (id: string) => {
     change({ who: 'existing', customerId: id, sought: '', pays: null, methodId: '' });
-    goOnTo(id === '' ? 'customer' : rateId === '' ? 'rateId' : 'pays');
+    goOnToField(id === '' ? 'customer' : rateId === '' ? 'rateId' : 'pays');
   };
   // Whoever types faster than the customer is read comes to the way to pay once it is known.
   useEffect(() => {
     if (!waitsForCustomer.current || customer === undefined) return;
     waitsForCustomer.current = false;
-    setTimeout(() => goToField(hasCard ? 'pays' : 'number'));
+    goOnToField(hasCard ? 'pays' : 'number');
   }, [customer, hasCard]);
   const { problem, tried } = enrolment;
   // What is wrong with the card on file is said beside the fields of another.
@@ -263,7 +261,7 @@ function Enrol(props: {
             onNew={({ name, email }) => {
               change({ who: 'new', name, email, sought: '', pays: null });
               const next = name === '' ? 'customer/name' : email === '' ? 'customer/email' : 'rateId';
-              goOnTo(next === 'rateId' && rateId !== '' ? 'number' : next);
+              goOnToField(next === 'rateId' && rateId !== '' ? 'number' : next);
             }}
           />
         )}
@@ -274,11 +272,11 @@ function Enrol(props: {
           recurring={recurring}
           onLeave={() => {
             change({ rateId: '', rateOnce: false });
-            goOnTo('rateId');
+            goOnToField('rateId');
           }}
           onTake={(id, once) => {
             change({ rateId: id, rateOnce: once });
-            if (customerId === '' || customer !== undefined) goOnTo(hasCard ? 'pays' : 'number');
+            if (customerId === '' || customer !== undefined) goOnToField(hasCard ? 'pays' : 'number');
             else waitsForCustomer.current = true;
           }}
         />

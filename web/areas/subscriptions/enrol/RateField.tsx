@@ -2,7 +2,7 @@ import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import { lazy, Suspense, useMemo, useState } from 'react';
 import type { PlanView, RateView } from '../../../../server/plans/messages.ts';
 import { useFrame } from '../../../frame/useFrame.ts';
-import { goToField } from '../../../frame/pageForm.ts';
+import { goOnToField } from '../../../frame/pageForm.ts';
 import { ComboField } from '../../../parts/ComboField.tsx';
 import type { NewRate } from './newRate.ts';
 import { choicesFor, rateChoices } from './rateChoices.ts';
@@ -60,7 +60,7 @@ export function RateField({ plans, field = 'rateId', chosen, error, recurring, o
           }}
           onClose={() => {
             setMaking(false);
-            setTimeout(() => goToField(field));
+            goOnToField(field);
           }}
         />
       </Suspense>
