@@ -19,6 +19,8 @@ test.describe.configure({ mode: 'serial' });
 
 const NO_MONEY = '9171000000000517';
 const LOST = '9272000000000416';
+/** Its bank asks the cardholder to confirm each charge. */
+const ASKS = '9272000000000721';
 let world: World;
 let home: string;
 
@@ -298,7 +300,7 @@ test('an online transfer: each invoice is paid at the bank’s own page, from th
   expect(page.url()).toBe(own);
   await go.click();
   await page.getByRole('button', { name: 'Pay from Tarn & Fell Bank' }).click();
-  await expect(page.getByText('Thank you: your transfer reached us.')).toBeVisible();
+  await expect(page.getByText('Thank you: your payment reached us.')).toBeVisible();
   await expect(go).toBeHidden();
   await isAccessible(page);
   // Whoever comes back in another browser is told where to look.
@@ -306,4 +308,39 @@ test('an online transfer: each invoice is paid at the bank’s own page, from th
   await other?.goto(`${home}/own/back`);
   await expect(other?.getByText('Open the link in your letter again') ?? page.locator('none')).toBeVisible();
   await other?.close();
+});
+
+test('a card whose bank asks: the letter leads to the bank’s page, and the renewal goes on once it is confirmed', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  await page.goto(`${home}/enrol`);
+  await newCustomer(page, 'Berit Holm', 'berit@post.example');
+  await chooseRate(page, /Hive/);
+  await typeCard(page, ASKS);
+  await enrol(page);
+  await expect(page.getByRole('heading', { level: 1, name: 'Berit Holm' })).toBeVisible();
+  const id = idOf(page);
+  const charged = await today();
+  await world.turnTo(formatDay(toDay(charged) + 1));
+  const until = sayDate(formatDay(toDay(charged) + 2));
+  await page.reload();
+  await expect(page.getByText(`Waits until ${until} for the cardholder to confirm it`).first()).toBeVisible();
+
+  const link = await CustomerLink.findOne({ where: { subscriptionId: id }, rejectOnEmpty: true });
+  await page.setViewportSize({ width: 390, height: 800 });
+  await page.goto(`${home}/own/${linkToken(world.almanac, link.id, 'own')}`);
+  const go = page.getByRole('button', { name: 'Confirm £76.00 at your bank' });
+  await expect(go).toBeVisible();
+  // What waits for that is not offered to be paid a second time.
+  await expect(page.getByRole('button', { name: /^Pay / })).toBeHidden();
+  await isAccessible(page);
+  await go.click();
+  await page.getByRole('button', { name: 'Go back and decide later' }).click();
+  await expect(page.getByText('Nothing is confirmed yet.')).toBeVisible();
+  await go.click();
+  await page.getByRole('button', { name: 'Confirm this payment' }).click();
+  await expect(page.getByText('Thank you: your payment reached us.')).toBeVisible();
+  await expect(go).toBeHidden();
+  await isAccessible(page);
 });

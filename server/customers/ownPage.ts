@@ -9,6 +9,7 @@ import { pdfOf, readDocument, type DocumentFile } from '../documents/documentOf.
 import { RefusedCommand } from '../http/problem.ts';
 import { methodsInTurn } from '../payments/methodsInTurn.ts';
 import { agreeToTerms, requireTermsAgreed, termsAsked } from '../reckonings/termsOfService.ts';
+import { learnConfirmations, pageToConfirm } from '../payments/confirmation.ts';
 import { beginTransfer, learnTransfers, payableByTransfer } from '../payments/onlineTransfer.ts';
 import { collectDebts, debtsOf, takeNewMethod } from '../recovery/newMethod.ts';
 import { listPolicies } from '../policies/policies.ts';
@@ -205,10 +206,27 @@ export async function transferFromOwnPage(
   return beginTransfer(almanac, { customerId, invoiceId, returnUrl }, today);
 }
 
-/** What became of the customer's online transfers that are under way. */
+/** Sends the customer to confirm the charge of an invoice at the gateway's page; they come back as from an online transfer. */
+export async function confirmFromOwnPage(
+  almanac: Almanac,
+  token: string,
+  invoiceId: string,
+): Promise<{ url: string }> {
+  const { customerId } = await openToAct(almanac, token);
+  const returnUrl = `${almanac.config.ALMANAC_URL}/own/back`;
+  return pageToConfirm(almanac, { customerId, invoiceId, returnUrl }, await businessDateOf(almanac));
+}
+
+/** What became of what the customer was to pay or to confirm at the gateway's page. */
 export async function comeBackToOwnPage(almanac: Almanac, token: string): Promise<OwnPaid> {
   const { customerId } = await openToAct(almanac, token);
-  return { charged: await learnTransfers(almanac, customerId, await businessDateOf(almanac)) };
+  const today = await businessDateOf(almanac);
+  return {
+    charged: [
+      ...(await learnTransfers(almanac, customerId, today)),
+      ...(await learnConfirmations(almanac, customerId, today)),
+    ],
+  };
 }
 
 /** Takes another card or bank account from the customer, and charges the debts to it at once. */

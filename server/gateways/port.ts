@@ -38,12 +38,14 @@ export interface ChargeRecord {
   readonly idempotencyKey: string;
   readonly amount: bigint;
   readonly currency: string;
-  /** Submitted: it is the banks' affair for some days, and collected or declined then. */
+  /** Submitted: it is the banks' or the cardholder's affair for some days, and collected or declined then. */
   readonly state: 'collected' | 'declined' | 'submitted';
   /** ISO 8583 response code of a card, ISO 20022 reason of a bank debit; empty while it is submitted. */
   readonly code: string;
-  /** The day on which the answer to what is submitted is expected, `YYYY-MM-DD`. */
+  /** The day on which what is submitted is answered, whatever has happened until then, `YYYY-MM-DD`. */
   readonly expectedOn?: string | undefined;
+  /** The cardholder is to confirm it at the gateway's page, or was. */
+  readonly waitsFor?: 'cardholder' | undefined;
 }
 
 /** A charge that was answered. */
@@ -180,6 +182,15 @@ export interface GatewayPort {
    * page. What comes of it is a charge under that key. Throws {@link AccountTrouble} where it cannot be asked.
    */
   sendAway(ask: SendAway): Promise<{ readonly url: string; readonly open: boolean }>;
+  /**
+   * The page at which a cardholder confirms the charge under a key, and whether it still waits for that; null where there is no such
+   * charge. What comes of it is the outcome of the charge. Throws {@link AccountTrouble} where it cannot be asked.
+   * @param returnUrl where the cardholder comes back to, whatever they did
+   */
+  confirmation(
+    idempotencyKey: string,
+    returnUrl: string,
+  ): Promise<{ readonly url: string; readonly open: boolean } | null>;
   /** Whether a payment under a key can still be made at the gateway's page: if not, and there is no charge, there never will be. */
   sentAwayIsOpen(idempotencyKey: string): Promise<boolean>;
 }

@@ -35,6 +35,7 @@ const chargeRecord = z
     state: z.enum(['collected', 'declined', 'submitted']),
     code: z.string(),
     expectedOn: z.iso.date().optional(),
+    waitsFor: z.literal('cardholder').optional(),
   })
   .transform(({ key, amount, ...rest }): ChargeRecord => ({
     ...rest,
@@ -98,7 +99,8 @@ const cardReadAnswer = z.object({
   token: z.string().nullable(),
 });
 const isOpenAnswer = z.object({ open: z.boolean() });
-const sendAwayAnswer = isOpenAnswer.extend({ url: z.url({ protocol: /^https?$/ }) });
+/** The page that somebody is sent to. */
+const pageAnswer = isOpenAnswer.extend({ url: z.url({ protocol: /^https?$/ }) });
 const checkAnswer = z.object({ code: z.string().regex(/^\d\d$/) });
 
 /** How one account at a gateway is reached. */
@@ -244,7 +246,12 @@ export class StandInGateway implements GatewayPort {
   async sendAway({ idempotencyKey, amount, businessDate, ...rest }: SendAway) {
     const body = { ...rest, amount: amount.toString(), date: businessDate };
     const headers = { 'idempotency-key': idempotencyKey };
-    return sendAwayAnswer.parse(await this.send('POST', '/v1/send-aways', body, headers));
+    return pageAnswer.parse(await this.send('POST', '/v1/send-aways', body, headers));
+  }
+
+  async confirmation(key: string, returnUrl: string) {
+    const found = await this.send('POST', '/v1/confirmations', { key, returnUrl });
+    return found === null ? null : pageAnswer.parse(found);
   }
 
   async sentAwayIsOpen(idempotencyKey: string): Promise<boolean> {

@@ -3,6 +3,7 @@ import request from 'supertest';
 import { Webhook } from 'standardwebhooks';
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
 import { handOver } from '../../testing/handOver.ts';
+import { tellAs } from '../../testing/tellAs.ts';
 import { Offering } from '../../testing/offering.ts';
 import { World } from '../../testing/world.ts';
 import { unseal } from '../secrets/seal.ts';
@@ -24,20 +25,12 @@ beforeAll(async () => {
 });
 afterAll(() => world.end());
 
-/** Tells what an account would, signed with its secret. */
-function tell(account: GatewayAccount, type: string, data: unknown, more: { id?: string; at?: string } = {}) {
-  const { id = `hook-${Math.floor(performance.now() * 1000)}`, at } = more;
-  const body = JSON.stringify({ type, ...(at ? { timestamp: at } : {}), data });
-  const secret = unseal(world.almanac, webhookPlace(account), account.webhookSecret ?? '');
-  const now = new Date();
-  return request(app)
-    .post(`/hooks/gateways/${account.id}`)
-    .set('Content-Type', 'application/json')
-    .set('webhook-id', id)
-    .set('webhook-timestamp', String(Math.floor(now.getTime() / 1000)))
-    .set('webhook-signature', new Webhook(secret).sign(id, now, body))
-    .send(body);
-}
+const tell = (
+  account: GatewayAccount,
+  type: string,
+  data: unknown,
+  more: { id?: string; at?: string } = {},
+) => tellAs({ app, almanac: world.almanac, account }, type, data, more);
 
 /** A charge that was sent, so long ago, and whose answer was lost; gives what the gateway would tell of it. */
 async function underWay(minutesAgo = 2) {

@@ -62,8 +62,10 @@ export function takeWebhooks(app: Express, almanac: Almanac): void {
       const webhookId = signed['webhook-id'];
       if (event.data.type === 'money.collected' || event.data.type === 'money.declined') {
         // It changes nothing when it comes again: that it came need not be remembered.
-        if (!isFresh(almanac, event.data.timestamp))
-          await takeCharge(almanac, account, readCharge(event.data.data));
+        const charge = readCharge(event.data.data);
+        // What somebody had to confirm was answered before that to whoever asked for it.
+        if (charge.waitsFor || !isFresh(almanac, event.data.timestamp))
+          await takeCharge(almanac, account, charge);
       } else if (!(await wasTaken(almanac, account, webhookId))) {
         const at = new Date(Number(signed['webhook-timestamp']) * 1000);
         await act(almanac, account, event.data, { webhookId, at });
@@ -198,7 +200,7 @@ async function takeCharge(almanac: Almanac, account: GatewayAccount, charge: Set
   const fresh = new Date(almanac.clock().getTime() - FRESH_MS);
   const left = await almanac.db.row(
     `select 1 from attempts where idempotency_key = $key and gateway_account_id = $account
-       and state = 'under way' and (sent_at is null or sent_at <= $fresh)`,
+       and state = 'under way' and (sent_at is null or sent_at <= $fresh or waits_for is not null)`,
     { key: charge.idempotencyKey, account: account.id, fresh },
   );
   if (!left) return;

@@ -14,6 +14,7 @@ import {
   agreeFromOwnPage,
   changeCardFromOwnPage,
   comeBackToOwnPage,
+  confirmFromOwnPage,
   transferFromOwnPage,
   effectFromOwnPage,
   effectOfOwnWithdrawal,
@@ -148,9 +149,18 @@ export function publicRoutes(
       return transferFromOwnPage(almanac, params.token ?? '', body.invoiceId);
     },
   });
+  routes.add('post', '/api/own/:token/confirmation', {
+    may: 'anyone',
+    did: 'went to confirm a payment',
+    body: ownTransferSchema,
+    answer: async ({ params, body }) => {
+      await own(params.token, 'payments');
+      return confirmFromOwnPage(almanac, params.token ?? '', body.invoiceId);
+    },
+  });
   routes.add('post', '/api/own/:token/transfer/outcome', {
     may: 'anyone',
-    did: 'came back from an online transfer',
+    did: 'came back from the gateway’s page',
     answer: ({ params }) => comeBackToOwnPage(almanac, params.token ?? ''),
   });
   routes.add('post', '/api/own/:token/card', {

@@ -3,6 +3,7 @@ export type LetterEvent =
   | 'started'
   | 'trial ending'
   | 'receipt'
+  | 'confirm payment'
   | 'payment declined'
   | 'payment still declined'
   | 'last reminder'
@@ -85,6 +86,14 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
       `{% if card == "by hand" %}Thank you. {{ amount }} reached us on {{ date }}, by {{ reason }}.{% elsif card contains "Online transfer" %}Thank you. Your online transfer of {{ amount }} reached us on {{ date }}.{% else %}Thank you. We have charged {{ amount }} to your ${CHARGED} on {{ date }}.{% endif %}`,
       'Invoice {{ invoice }}, {{ plan }}, {{ period }}.{% unless card == "by hand" %} It will show as "{{ reason }}" on your statement.{% endunless %}',
     ],
+  },
+  'confirm payment': {
+    subject: 'Please confirm your payment of {{ amount }} for {{ plan }}',
+    paragraphs: [
+      `We are charging {{ amount }} for {{ plan }}, {{ period }}, to your ${CHARGED}, and your bank asks you to confirm it.`,
+      'Please do so on your own page by {{ date }}: you are sent on to your bank, and it takes a minute. Nothing is charged before that.',
+    ],
+    link: 'Confirm the payment',
   },
   'payment declined': {
     subject: 'Your payment for {{ plan }} did not go through',

@@ -12,6 +12,7 @@ test('what is about money goes to a treasurer, what is private to nobody, and a 
   ]);
   expect(of('reminders')).toEqual(
     [
+      'confirm payment',
       'invoice overdue',
       'lapsed',
       'last reminder',
@@ -21,5 +22,5 @@ test('what is about money goes to a treasurer, what is private to nobody, and a 
     ].toSorted(),
   );
   expect(of(null)).toEqual(['message']);
-  expect(of('subscription')).toHaveLength(events.length - 7 - 6 - 1);
+  expect(of('subscription')).toHaveLength(events.length - 7 - 7 - 1);
 });

@@ -7,7 +7,7 @@ const PAYMENTS: readonly LetterEvent[] = [
 ];
 const REMINDERS: readonly LetterEvent[] = [
   ...(['payment declined', 'payment still declined', 'last reminder', 'invoice overdue', 'lapsed'] as const),
-  'mandate request',
+  ...(['mandate request', 'confirm payment'] as const),
 ];
 /** What is between the customer and us alone, whoever else stands beside them. */
 const PRIVATE: readonly LetterEvent[] = ['message'];

@@ -60,8 +60,10 @@ export class Attempt extends Model<InferAttributes<Attempt>, InferCreationAttrib
   declare attemptedOn: string;
   /** When it was last sent; null while it surely never reached the gateway. */
   declare sentAt: CreationOptional<Date | null>;
-  /** Of what was submitted to the banks: the day on which they answer. */
+  /** Of what was submitted: the day on which it is answered, whatever has happened until then. */
   declare expectedOn: CreationOptional<string | null>;
+  /** Its cardholder is to confirm it at the gateway's page, or was. */
+  declare waitsFor: CreationOptional<'cardholder' | null>;
   declare settledAt: CreationOptional<Date | null>;
   /** The rung of the case that it was made for. */
   declare caseId: CreationOptional<string | null>;
@@ -88,6 +90,7 @@ export class Attempt extends Model<InferAttributes<Attempt>, InferCreationAttrib
         attemptedOn: date(),
         sentAt: instantOrNone(),
         expectedOn: dateOrNone(),
+        waitsFor: textOrNone(),
         settledAt: instantOrNone(),
         caseId: referenceOrNone(),
         rung: { ...whole(), allowNull: true },

@@ -92,7 +92,7 @@ test('a debit is submitted once, is no case, and is paid on the day on which the
   expect(await attempts(id)).toMatchObject([submitted]);
   const sheet = () => offering.done<DaySheet>('get', '/api/days/2027-01-05');
   expect((await sheet()).withBanks).toEqual([
-    { expectedOn: '2027-01-07', currency: 'GBP', amount: '1200', debits: 1 },
+    { expectedOn: '2027-01-07', waitsFor: null, currency: 'GBP', amount: '1200', debits: 1 },
   ]);
   await world.turnTo('2027-01-07');
   expect((await sheet()).withBanks).toEqual([]);

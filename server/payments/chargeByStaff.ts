@@ -82,7 +82,7 @@ export async function chargeByStaff(
 }
 
 /** Outcomes after which the card is still asked about. */
-const UNKNOWN: readonly Collected[] = ['under way', 'waits for its gateway'];
+const UNKNOWN: readonly Collected[] = ['under way', 'waits for the cardholder', 'waits for its gateway'];
 
 async function requirePayable(almanac: Almanac, customerId: string, wanted: Wanted) {
   const payable = await payableInvoices(almanac, customerId);

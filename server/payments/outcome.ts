@@ -5,6 +5,7 @@ import { AskedTooFast, type ChargeOutcome, type ChargeRecord } from '../gateways
 import { Invoice } from '../invoices/Invoice.ts';
 import { raiseNeed } from '../run/needs.ts';
 import { Attempt } from './Attempt.ts';
+import { noteUnconfirmed } from './unconfirmed.ts';
 import { settleAttempt } from './settleAttempt.ts';
 
 /** How an invoice stands after it was tried. */
@@ -15,6 +16,8 @@ export type Collected =
   | 'next method'
   /** It was sent and its outcome is not known yet. */
   | 'under way'
+  /** Its cardholder is to confirm it, and was written to. */
+  | 'waits for the cardholder'
   /** Its gateway account cannot be asked: nothing has been decided. */
   | 'waits for its gateway'
   /** The gateway would not take the request: a person sees to it, and nobody's card is to blame. */
@@ -46,8 +49,9 @@ export async function conclude(almanac: Almanac, answered: Answered): Promise<Co
       return settleAttempt(almanac, outcome.charge, on);
     case 'submitted':
       await noteHealth(almanac, account, null);
-      if (isOf(attempt, outcome.charge)) await noteSubmitted(attempt, outcome.charge);
-      else await noteForeignCharge(almanac, attempt, outcome.charge, on);
+      if (!isOf(attempt, outcome.charge)) await noteForeignCharge(almanac, attempt, outcome.charge, on);
+      else if (outcome.charge.waitsFor) return noteUnconfirmed(almanac, attempt, outcome.charge, on);
+      else await noteSubmitted(attempt, outcome.charge);
       return 'under way';
     case 'unknown':
       return 'under way';

@@ -14,12 +14,14 @@ interface Row extends Omit<AttemptRow, 'state' | 'says' | 'method'> {
   readonly sent: boolean;
   readonly code: string | null;
   readonly expectedOn: string | null;
+  readonly waitsFor: 'cardholder' | null;
   readonly card: string | null;
 }
 
 /** The columns of a payment as {@link viewOfAttempt} reads them; of `attempts a`, `invoices i` and `customers c`. */
 export const ATTEMPT = `
   a.id::text, a.state as "attemptState", a.sent_at is not null as sent, a.response_code as code, a.expected_on as "expectedOn",
+  a.waits_for as "waitsFor",
   a.attempted_on as "attemptedOn", a.amount::text, i.currency, a.customer_id::text as "customerId", c.name as customer,
   i.id::text as "invoiceId", i.prefix || i.number as invoice, a.means,
   case when m.last_four <> '' then m.network || ' ending ' || m.last_four else m.network end as card,
@@ -29,13 +31,23 @@ export const ATTEMPT_FROM = `attempts a join invoices i on i.id = a.invoice_id j
   left join payment_methods m on m.id = a.payment_method_id`;
 
 /** A payment as it is shown: how it came out, and by what it was made. */
-export function viewOfAttempt({ attemptState, sent, code, expectedOn, card, ...row }: Row): AttemptRow {
+export function viewOfAttempt({
+  attemptState,
+  sent,
+  code,
+  expectedOn,
+  waitsFor,
+  card,
+  ...row
+}: Row): AttemptRow {
   const state = stateOf({ attemptState, sent, amount: row.amount, refunded: row.refunded });
   return {
     ...row,
     state,
     says:
-      state === 'waiting' ? 'Waits: its gateway cannot be asked' : sayOutcome(attemptState, code, expectedOn),
+      state === 'waiting'
+        ? 'Waits: its gateway cannot be asked'
+        : sayOutcome(attemptState, code, expectedOn, waitsFor),
     method: row.means === 'gateway' ? (card ?? '') : MEANS_NAMES[row.means as Exclude<Means, 'gateway'>],
   };
 }

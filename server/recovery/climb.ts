@@ -72,9 +72,17 @@ async function take(almanac: Almanac, caseId: string, step: Step, businessDate: 
   }
 }
 
+/** Outcomes that a ladder may not go by. */
+const WAITS: readonly Collected[] = [
+  'under way',
+  'waits for the cardholder',
+  'waits for its gateway',
+  'refused',
+];
+
 /** Whether what was tried has no outcome that a ladder may go by. */
 function waits(outcome: Collected): boolean {
-  return outcome === 'under way' || outcome === 'waits for its gateway' || outcome === 'refused';
+  return WAITS.includes(outcome);
 }
 
 /** Does some work on a case while it is open and nobody else can change it; gives null where it is closed. */

@@ -31,4 +31,6 @@ export interface Debt {
   readonly currency: string;
   /** It is being collected: the banks have it, or an answer is waited for. It is not charged a second time. */
   readonly underWay: boolean;
+  /** Its cardholder is asked to confirm the charge, by the end of this day; null: nobody is. */
+  readonly confirmBy: string | null;
 }

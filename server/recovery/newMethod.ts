@@ -110,20 +110,26 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
   return { card: sayCard(found), charged };
 }
 
+/** The last day on which the charge of invoice `i` can be confirmed by its cardholder, where one waits for that. */
+const UNCONFIRMED = `select expected_on - 1 from attempts
+  where invoice_id = i.id and state = 'under way' and waits_for = 'cardholder'`;
+
 /**
- * What a customer owes, of all subscriptions: every invoice of a case, left open past its day, or paid by hand. This is what is
+ * What a customer owes, of all subscriptions: every invoice of a case, left open past its day, or paid by hand, and what they are
+ * asked to confirm. This is what is
  * shown before a card is taken or a payment made, and what is then charged.
  */
 export function debtsOf(almanac: Almanac, customerId: string, businessDate: string): Promise<Debt[]> {
   return almanac.db.rows<Debt>(
     `select i.id, i.prefix || i.number as number, min(d.due_on) as "dueOn", i.currency, sum(d.owed)::text as owed,
-       exists (${collecting('i')}) as "underWay"
+       exists (${collecting('i')}) as "underWay",
+       (${UNCONFIRMED}) as "confirmBy"
      from invoices i join open_dues d on d.invoice_id = i.id join subscriptions s on s.id = i.subscription_id
      where i.customer_id = $customerId
        and case when d.of_several then d.due_on <= $businessDate or (s.collects = 'by hand' and d.place = (
                   select min(place) from open_dues o where o.invoice_id = i.id))
                 else i.case_id is not null or d.due_on < $businessDate or s.collects = 'by hand'
-                  or (d.due_on = $businessDate and s.without_method = 'wait') end
+                  or (d.due_on = $businessDate and s.without_method = 'wait') or exists (${UNCONFIRMED}) end
      group by i.id order by min(d.due_on), i.id`,
     { customerId, businessDate },
   );

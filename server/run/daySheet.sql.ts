@@ -109,12 +109,12 @@ export async function countHappened({ db }: Pick<Almanac, 'db'>, date: string): 
   return row?.n ?? 0;
 }
 
-/** What the banks have: debits that were submitted and not answered yet, by the day on which they are. */
+/** What was submitted and is not answered yet, by the day on which it is: debits, and charges that are to be confirmed. */
 export function withBanks({ db }: Pick<Almanac, 'db'>): Promise<DaySheet['withBanks'][number][]> {
   return db.rows(
-    `select a.expected_on as "expectedOn", i.currency, sum(a.amount)::text as amount, count(*)::int as debits
+    `select a.expected_on as "expectedOn", a.waits_for as "waitsFor", i.currency, sum(a.amount)::text as amount, count(*)::int as debits
      from attempts a join invoices i on i.id = a.invoice_id
      where a.state = 'under way' and a.expected_on is not null
-     group by 1, 2 order by 1, 2`,
+     group by 1, 2, 3 order by 1, 2, 3`,
   );
 }

@@ -153,8 +153,9 @@ export interface DaySheet {
   readonly failed: SheetPart<FailedMovement>;
   readonly planned: SheetPart<PlannedMovement>;
   readonly tomorrow: SheetPart<PlannedMovement> & { readonly date: string };
-  /** Of the business day: what the banks have, by the day on which they answer. */
+  /** Of the business day: what the banks have, by the day on which they answer, and what cardholders are to confirm before one. */
   readonly withBanks: readonly {
+    readonly waitsFor: 'cardholder' | null;
     readonly expectedOn: string;
     readonly currency: string;
     readonly amount: string;

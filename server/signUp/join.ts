@@ -255,7 +255,8 @@ async function rehearsed(
       `The bank refused this card: ${meaningOf(outcome.charge.code).says}. Nothing was kept; take another.`,
       '/cardToken',
     );
-  const state = outcome.kind === 'settled' ? 'collected' : 'under way';
+  const asks = outcome.kind === 'submitted' && outcome.charge.waitsFor !== undefined;
+  const state = outcome.kind === 'settled' ? 'collected' : asks ? 'to confirm' : 'under way';
   return presentJoined(almanac, value, {
     ...of,
     charged: { amount, method: sayCard(card), outcome: state },

@@ -104,15 +104,17 @@ export async function chargedOf(
     collected: string;
     method: string | null;
     underWay: boolean;
+    unconfirmed: boolean;
     byHand: boolean;
   }>(
     `select coalesce(sum(i.collected), 0)::text as collected, s.collects = 'by hand' as "byHand",
        coalesce((select sum(d.owed) from open_dues d join invoices o on o.id = d.invoice_id
          where o.subscription_id = s.id and (d.due_on <= $on or s.collects = 'by hand')), 0)::text as owed,
-       max(t.method) as method, coalesce(bool_or(t.under_way), false) as "underWay"
+       max(t.method) as method, coalesce(bool_or(t.under_way), false) as "underWay", coalesce(bool_or(t.unconfirmed), false) as unconfirmed
      from subscriptions s join invoices i on i.subscription_id = s.id
        left join lateral (
-         select m.network || ' ending ' || m.last_four as method, a.state = 'under way' as under_way
+         select m.network || ' ending ' || m.last_four as method, a.state = 'under way' as under_way,
+           a.state = 'under way' and a.waits_for is not null as unconfirmed
          from attempts a join payment_methods m on m.id = a.payment_method_id
          where a.invoice_id = i.id and a.state in ('collected', 'under way') order by a.id desc limit 1) t on true
      where s.id = $subscriptionId and i.issued_on <= $on and i.state <> 'withdrawn'
@@ -121,9 +123,10 @@ export async function chargedOf(
   );
   if (!row) return due === 0n ? null : { amount: due.toString(), method: '', outcome: 'under way' };
   if (row.collected === '0' && row.owed === '0') return null;
-  const { owed, collected, underWay, byHand } = row;
+  const { owed, collected, underWay, unconfirmed, byHand } = row;
   const method = row.method ?? '';
   if (owed === '0' || (collected !== '0' && !byHand))
     return { amount: collected, method, outcome: 'collected' };
-  return { amount: owed, method, outcome: byHand ? 'by hand' : underWay ? 'under way' : 'declined' };
+  const waits = unconfirmed ? 'to confirm' : underWay ? 'under way' : 'declined';
+  return { amount: owed, method, outcome: byHand ? 'by hand' : waits };
 }

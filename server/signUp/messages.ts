@@ -455,7 +455,7 @@ export interface Joined {
   readonly charged: {
     readonly amount: string;
     readonly method: string;
-    readonly outcome: 'collected' | 'by hand' | 'under way' | 'declined';
+    readonly outcome: 'collected' | 'by hand' | 'under way' | 'to confirm' | 'declined';
   } | null;
   readonly coming: readonly FirstDue[];
   readonly trialEnds: string | null;

@@ -312,6 +312,7 @@ async function readInvoices(almanac: Almanac, subscriptionId: string): Promise<I
     state: AttemptState;
     response_code: string | null;
     expected_on: string | null;
+    waits_for: 'cardholder' | null;
     reason: string;
     card: string;
   }
@@ -358,7 +359,7 @@ async function readInvoices(almanac: Almanac, subscriptionId: string): Promise<I
         amount: attempt.amount,
         card: attempt.card,
         state: attempt.state,
-        says: sayOutcome(attempt.state, attempt.response_code, attempt.expected_on),
+        says: sayOutcome(attempt.state, attempt.response_code, attempt.expected_on, attempt.waits_for),
         reason: attempt.reason,
       })),
   }));

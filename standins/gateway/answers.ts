@@ -49,6 +49,31 @@ export function escaped(text: string): string {
   return text.replace(/[&<>"']/g, (sign) => `&#${sign.charCodeAt(0)};`);
 }
 
+/** The page of a payment that nothing more can be done about. */
+export function sendOver(response: Response, returnUrl: string): void {
+  const back = `<p><a href="${escaped(returnUrl)}">Go back</a></p>`;
+  sendPage(response, 'This payment is over', `<p>Nothing more can be paid here.</p>${back}`);
+}
+
+/** What a payer is asked: what for, how much, and a button for each thing they can do. */
+export function choicesOf(
+  reference: string,
+  sum: string,
+  choices: readonly (readonly [string, string, ...unknown[]])[],
+): string {
+  const buttons = choices.map(
+    ([what, says]) =>
+      `<form method="post"><input type="hidden" name="what" value="${what}"><button class="wide">${escaped(says)}</button></form>`,
+  );
+  return `<p>${escaped(reference)}</p><p class="big">${escaped(sum)}</p>${buttons.join('')}`;
+}
+
+/** An amount in minor units as its currency writes it. */
+export function sayMinor(amount: string, currency: string): string {
+  const format = new Intl.NumberFormat('en-GB', { style: 'currency', currency });
+  return format.format(Number(amount) / 10 ** (format.resolvedOptions().maximumFractionDigits ?? 2));
+}
+
 /** Lets pages of other origins post with a public key, as every browser asks before it does. */
 export function letBrowsersIn(request: Request, response: Response, next: () => void): void {
   response.set({

@@ -3,7 +3,8 @@ import express, { type Express, type Response } from 'express';
 import { z } from 'zod';
 import { factsOf, randomKey, STAGE_NAMES, type Account, type Stage } from './accounts.ts';
 import { accountOf, escaped, letBrowsersIn, problem, sendPage } from './answers.ts';
-import { answerDebits, answeredOn, bankAccounts } from './bankAccounts.ts';
+import { answerSubmitted, answeredOn, bankAccounts } from './bankAccounts.ts';
+import { confirmations, confirmedBefore, NOT_CONFIRMED } from './confirmations.ts';
 import { handOver } from './handOver.ts';
 import { PRACTICE_CARDS, passesLuhn, type Behaviour } from './practiceCards.ts';
 import { reader } from './reader.ts';
@@ -212,12 +213,19 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
     const code = isOver(card, asked.date)
       ? EXPIRED
       : decide(card.behaviour, asked.token, asked.date, vault.chargesOf(account));
+    const asksHolder = card.behaviour.confirms === true && code !== EXPIRED;
     const charge: Charge = isDebit
       ? { ...made, state: 'submitted', code: '', expectedOn: answeredOn(asked.date) }
-      : { ...made, state: code === '00' ? 'collected' : 'declined', code };
+      : asksHolder
+        ? {
+            ...{ ...made, state: 'submitted', code: '', waitsFor: 'cardholder' },
+            expectedOn: confirmedBefore(asked.date),
+          }
+        : { ...made, state: code === '00' ? 'collected' : 'declined', code };
     if (rehearsal) return answer(response, charge, vault);
     vault.keepCharge(charge);
-    if (!isDebit) webhooks.send(account, `money.${charge.state}`, charge, faults.repeatWebhooks === true);
+    if (charge.state !== 'submitted')
+      webhooks.send(account, `money.${charge.state}`, charge, faults.repeatWebhooks === true);
     if (turned) return turnAway(response, turned);
     if (faults.dropAnswers) {
       faults = { ...faults, dropAnswers: faults.dropAnswers - 1 };
@@ -226,12 +234,17 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
     answer(response, charge, vault);
   });
 
-  /** The banks answer what they have by a day that somebody tells. */
+  /** What is submitted is answered by a day that somebody tells; what nobody has confirmed by then is declined. */
   function tellDay(account: string, on: string): void {
-    answerDebits(vault, webhooks, account, on, ({ token, date, id }) => {
-      const earlier = vault.chargesOf(account).filter((one) => one.state !== 'submitted' && one.id !== id);
-      return decide(vault.cards.get(token)?.behaviour ?? {}, token, date, earlier);
-    });
+    answerSubmitted(vault, webhooks, account, on, (charge) =>
+      charge.waitsFor === 'cardholder' ? NOT_CONFIRMED : decideLate(charge),
+    );
+  }
+
+  /** What the bank says of a charge some time after it was asked for. */
+  function decideLate({ account, token, date, id }: Charge): string {
+    const earlier = vault.chargesOf(account).filter((one) => one.state !== 'submitted' && one.id !== id);
+    return decide(vault.cards.get(token)?.behaviour ?? {}, token, date, earlier);
   }
 
   function turnAway(response: Response, turned: NonNullable<Faults['chargesAnswer']>): void {
@@ -305,6 +318,7 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
   handOver(app, vault);
   reader(app, vault);
   sendAway(app, vault, webhooks);
+  confirmations(app, vault, webhooks, decideLate);
   refunds(app, vault, webhooks, {
     loses() {
       if (!faults.dropRefunds) return false;

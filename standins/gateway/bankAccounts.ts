@@ -99,10 +99,10 @@ export function answeredOn(submitted: string): string {
 }
 
 /**
- * The banks answer what was submitted, once the day is told to have come: this gateway has no clock of its own. Each answer
- * is told by a webhook too.
+ * What was submitted is answered once the day is told to have come: this gateway has no clock of its own. Each answer is told by
+ * a webhook too.
  */
-export function answerDebits(
+export function answerSubmitted(
   vault: Vault,
   webhooks: WebhookSender,
   account: string,

@@ -13,6 +13,8 @@ export interface Behaviour {
   readonly onlyCharges?: boolean;
   /** Makes the charge and never answers. */
   readonly silent?: boolean;
+  /** Each charge waits until the cardholder has confirmed it, for some days; what else it does comes after that. */
+  readonly confirms?: boolean;
   /** What is paid back takes days, or comes back. */
   readonly refunds?: 'take days' | 'come back';
 }
@@ -39,6 +41,9 @@ export const PRACTICE_CARDS: readonly PracticeCard[] = [
   card('917100000000054', LARKFIELD, 'Declines: the card has expired', { code: '54' }),
   card('927200000000041', TIDEWELL, 'Declines: the card was reported lost', { code: '41' }),
   card('927200000000070', TIDEWELL, 'Declines: the cardholder must confirm', { code: '70' }),
+  card('927200000000072', TIDEWELL, 'Asks the cardholder to confirm each charge, for three days', {
+    confirms: true,
+  }),
   card('927200000000091', TIDEWELL, 'The bank is away today and approves from tomorrow', {
     code: '91',
     firstDay: true,

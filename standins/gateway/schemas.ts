@@ -39,6 +39,7 @@ export const behaviourSchema = z.strictObject({
   firstDay: z.boolean().optional(),
   silent: z.boolean().optional(),
   onlyCharges: z.boolean().optional(),
+  confirms: z.boolean().optional(),
   refunds: z.enum(['take days', 'come back']).optional(),
 });
 export const movedCardsSchema = z.array(

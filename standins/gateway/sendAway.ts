@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import express, { type Express } from 'express';
 import { z } from 'zod';
-import { accountOf, escaped, problem, sendPage } from './answers.ts';
+import { accountOf, choicesOf, problem, sayMinor, sendOver, sendPage } from './answers.ts';
 import type { Charge, Vault } from './vault.ts';
 import type { WebhookSender } from './webhooks.ts';
 
@@ -75,21 +75,8 @@ export function sendAway(app: Express, vault: Vault, webhooks: WebhookSender): v
     if (!ask) return problem(response, 404, 'There is no such payment.');
     const { account, amount, currency, reference, returnUrl } = ask;
     const name = vault.accounts.get(account)?.name ?? account;
-    if (!isOpen(ask))
-      return sendPage(
-        response,
-        'This payment is over',
-        `<p>Nothing more can be paid here.</p><p><a href="${escaped(returnUrl)}">Go back</a></p>`,
-      );
-    const buttons = CHOICES.map(
-      ([what, says]) =>
-        `<form method="post"><input type="hidden" name="what" value="${what}"><button class="wide">${escaped(says)}</button></form>`,
-    ).join('');
-    sendPage(
-      response,
-      name,
-      `<p>${escaped(reference)}</p><p class="big">${escaped(sayMinor(amount, currency))}</p>${buttons}`,
-    );
+    if (!isOpen(ask)) return sendOver(response, returnUrl);
+    sendPage(response, name, choicesOf(reference, sayMinor(amount, currency), CHOICES));
   });
 
   app.post('/send-away/:id', express.urlencoded({ extended: false }), (request, response) => {
@@ -112,9 +99,4 @@ export function sendAway(app: Express, vault: Vault, webhooks: WebhookSender): v
     }
     response.redirect(303, ask.returnUrl);
   });
-}
-
-function sayMinor(amount: string, currency: string): string {
-  const format = new Intl.NumberFormat('en-GB', { style: 'currency', currency });
-  return format.format(Number(amount) / 10 ** (format.resolvedOptions().maximumFractionDigits ?? 2));
 }

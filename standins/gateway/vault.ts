@@ -29,12 +29,14 @@ export interface Charge {
   readonly channel: string;
   /** The business date it was made on. */
   readonly date: string;
-  /** Submitted: the banks have it. */
+  /** Submitted: the banks have it, or the cardholder is asked. */
   readonly state: 'collected' | 'declined' | 'submitted';
   /** ISO 8583 response code, or ISO 20022 reason; 00 is approved; empty while it is submitted. */
   readonly code: string;
-  /** The day on which the banks answer what is submitted. */
+  /** The day on which what is submitted is answered, whatever has happened until then. */
   readonly expectedOn?: string;
+  /** The cardholder is to confirm it, or was. */
+  readonly waitsFor?: 'cardholder';
 }
 
 /** Money of a charge that goes back. */

@@ -17,6 +17,7 @@ import { verify } from '../../server/verify/verify.ts';
 import { beginSample } from '../beginSample.ts';
 import type { Behaviour } from '../../standins/gateway/practiceCards.ts';
 import { Blows } from './Blows.ts';
+import { answerBanks } from './cardholders.ts';
 import {
   LAST_DAYS,
   QUIET_DAYS,
@@ -78,6 +79,8 @@ export class Simulation {
   ) {}
 
   private rateIds = new Map<string, string>();
+  /** So many charges were confirmed, or turned down, by their cardholders. */
+  confirmed = 0;
 
   /** @param restartDatabase restarts the database in the middle of its work; null where others use it too */
   static async begin(clusterUrl: string, restartDatabase: (() => void) | null = null): Promise<Simulation> {
@@ -140,20 +143,28 @@ export class Simulation {
   /** Plays a scenario, with its blows or in peace, and gives what came of it and what is wrong with it. */
   async play(scenario: Scenario, inPeace: boolean): Promise<{ outcome: Outcome; wrong: string[] }> {
     const { workers, blows, blowsOnActs } = inPeace ? { workers: 1, blows: [], blowsOnActs: [] } : scenario;
-    await this.reset(scenario.customers);
+    const { customers } = scenario;
+    await this.reset(customers);
     await this.workers.staff(workers);
     for (let day = 0; day < STORM_DAYS; day += 1) {
       await this.under(
         blows.filter((blow) => blow.day === day),
-        this.turnTo(day + 1),
+        this.turnTo(day + 1).then(() => this.cardholders(customers)),
       );
     }
-    await this.turnTo(STORM_DAYS + QUIET_DAYS);
+    for (let day = STORM_DAYS; day < STORM_DAYS + QUIET_DAYS; day += 1) {
+      await this.turnTo(day + 1);
+      await this.cardholders(customers);
+    }
     await this.untilAnswered();
     await this.under(blowsOnActs, Promise.all(scenario.acts.map((one) => act(this.almanac, one))));
     await this.turnTo(STORM_DAYS + QUIET_DAYS + LAST_DAYS);
     await this.untilAnswered();
     return { outcome: await this.outcome(), wrong: await this.wrong() };
+  }
+
+  private async cardholders(customers: readonly SimulatedCustomer[]): Promise<void> {
+    this.confirmed += await answerBanks(this.almanac, customers);
   }
 
   /** Goes on under blows; what still lasts when nothing more can be done is ended, and the work with it. */

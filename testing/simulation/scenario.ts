@@ -13,7 +13,10 @@ export interface SimulatedCustomer {
   readonly bank: boolean;
   /** They were asked for a card on the first day, and give none. */
   readonly waits: boolean;
+  /** What they do where their bank asks them to confirm a charge, once they are written to. */
+  readonly whenAsked: WhenAsked;
 }
+export type WhenAsked = 'confirm' | 'turn down' | 'leave';
 
 /**
  * What falls on the run, `afterMs` after the business has come to a day: a worker, the gateway, the mail server or the
@@ -74,7 +77,15 @@ export const LAST_DAYS = 8;
 
 /** What cards do is counted, not dated: a charge that waited for its account comes out as it would have. */
 const card: fc.Arbitrary<Behaviour> = fc.oneof(
-  { weight: 6, arbitrary: fc.constant({}) },
+  { weight: 5, arbitrary: fc.constant({}) },
+  {
+    weight: 2,
+    arbitrary: fc.constantFrom<Behaviour>(
+      { confirms: true },
+      { confirms: true },
+      { confirms: true, code: '51', firstTries: 1 },
+    ),
+  },
   fc.constantFrom<Behaviour>(
     { code: '51' },
     { code: '51', firstTries: 1 },
@@ -96,13 +107,21 @@ const customer: fc.Arbitrary<SimulatedCustomer> = fc
     bank: fc.oneof({ weight: 3, arbitrary: fc.constant(false) }, fc.constant(true)),
     fallback: fc.oneof({ weight: 3, arbitrary: fc.constant(null) }, card),
     waits: fc.oneof({ weight: 7, arbitrary: fc.constant(false) }, fc.constant(true)),
+    whenAsked: fc.oneof(
+      { weight: 3, arbitrary: fc.constant('confirm' as const) },
+      fc.constantFrom('turn down' as const, 'leave' as const),
+    ),
   })
   // Who lapses some days later would be invoiced once more: those whose cards fail are due once in all of it; so are those
   // who are debited, so that the banks have answered everything by its end.
   .map((one) =>
     one.bank ? { ...one, card: one.card.code === '41' ? { code: 'AC04' } : {}, fallback: null } : one,
   )
-  .map((one) => (one.card.code === undefined && !one.bank ? one : { ...one, rate: 'monthly' as const }));
+  .map((one) =>
+    one.card.code === undefined && one.card.confirms === undefined && !one.bank
+      ? one
+      : { ...one, rate: 'monthly' as const },
+  );
 
 const forMs = fc.integer({ min: 20, max: 400 });
 const fall: fc.Arbitrary<Fall> = fc.oneof(

@@ -27,6 +27,8 @@ export function Thanks({ page, joined, email }: Props) {
         return words.charged(sum, charged.method);
       case 'under way':
         return words.underWay(sum);
+      case 'to confirm':
+        return words.toConfirm(sum);
       case 'by hand':
         return words.byHand(sum);
       case 'declined':

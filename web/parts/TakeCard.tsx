@@ -65,7 +65,7 @@ export function TakeCard({ customerId }: Props) {
       setBank(NO_BANK);
       setRead(null);
       setSays({
-        good: taken.charged.every(({ outcome }) => outcome === 'collected' || outcome === 'under way'),
+        good: taken.charged.every(({ outcome }) => GOOD.includes(outcome)),
         text: sayTaken(taken, body.role),
       });
       await mutate(() => true);
@@ -188,6 +188,9 @@ function sayHeading(hasOne: boolean, takesBank: boolean): string {
   if (takesBank) return hasOne ? 'Take another way to pay' : 'Take a way to pay';
   return hasOne ? 'Take another card' : 'Take a card';
 }
+
+/** Outcomes after which nothing is to be done here. */
+const GOOD: readonly string[] = ['collected', 'under way', 'waits for the cardholder'];
 
 function sayTaken({ card, charged }: MethodTaken, role: Role): string {
   const outcomes = charged.map(({ invoice, outcome }) => `invoice ${invoice}: ${outcome}`).join('; ');

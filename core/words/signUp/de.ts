@@ -140,6 +140,8 @@ export const WORDS: SignUpWords = {
   notCollected: (amount) =>
     `Sie sind beigetreten, doch ${amount} konnten nicht abgebucht werden. Wir haben Ihnen geschrieben; auf Ihrer eigenen Seite geben Sie eine andere Karte an.`,
   underWay: (amount) => `${amount} werden gerade eingezogen; danach bekommen Sie eine Quittung.`,
+  toConfirm: (amount) =>
+    `Ihre Bank bittet Sie, ${amount} zu bestätigen: Öffnen Sie dazu Ihre eigene Seite. Vorher wird nichts abgebucht.`,
   byHand: (amount) => `${amount} sind zu zahlen; die Rechnung ist unterwegs zu Ihnen.`,
   next: (amount, date) => `Als Nächstes: ${amount} am ${date}.`,
   letter: (email) => `Ein Brief mit alldem ist unterwegs an ${email}.`,

@@ -137,6 +137,8 @@ export const WORDS: SignUpWords = {
   notCollected: (amount) =>
     `You have joined, but ${amount} could not be collected. We wrote to you; your own page takes another card.`,
   underWay: (amount) => `${amount} is being collected; you get a receipt once it is.`,
+  toConfirm: (amount) =>
+    `Your bank asks you to confirm ${amount}: open your own page to do so. Nothing is charged before that.`,
   byHand: (amount) => `${amount} is to be paid; the invoice is on its way to you.`,
   next: (amount, date) => `Next: ${amount} on ${date}.`,
   letter: (email) => `A letter with all of this is on its way to ${email}.`,

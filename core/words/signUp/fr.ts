@@ -144,6 +144,8 @@ export const WORDS: SignUpWords = {
   notCollected: (amount) =>
     `Vous êtes inscrit, mais ${amount} n’ont pas pu être débités. Nous vous avons écrit ; votre page accepte une autre carte.`,
   underWay: (amount) => `${amount} sont en cours de prélèvement ; vous recevrez un reçu.`,
+  toConfirm: (amount) =>
+    `Votre banque vous demande de confirmer ${amount} : ouvrez votre page pour le faire. Rien n’est débité avant.`,
   byHand: (amount) => `${amount} sont à payer ; la facture est en route.`,
   next: (amount, date) => `Ensuite : ${amount} le ${date}.`,
   letter: (email) => `Une lettre avec tout cela est en route vers ${email}.`,

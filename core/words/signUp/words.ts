@@ -102,6 +102,7 @@ export interface SignUpWords {
   readonly nothingCharged: string;
   readonly notCollected: (amount: string) => string;
   readonly underWay: (amount: string) => string;
+  readonly toConfirm: (amount: string) => string;
   readonly byHand: (amount: string) => string;
   readonly next: (amount: string, date: string) => string;
   readonly letter: (email: string) => string;

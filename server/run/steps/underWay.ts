@@ -4,13 +4,13 @@ import type { Step } from '../step.ts';
 import { ofAttempt } from './ofSubscription.ts';
 
 /**
- * Charges whose outcome is not known, and those that wait for their account, are asked about; what was submitted to the banks,
- * from the day on which they answer.
+ * Charges whose outcome is not known, and those that wait for their account or their cardholder, are asked about; what was
+ * submitted to the banks, from the day on which they answer.
  */
 export const askWhatIsUnderWay: Step = {
   name: 'charges under way',
   due: `select id::text as item from attempts
-    where state = 'under way' and (expected_on is null or expected_on <= $businessDate) order by id`,
+    where state = 'under way' and (expected_on is null or expected_on <= $businessDate or waits_for is not null) order by id`,
   bound: ({ businessDate }) => ({ businessDate }),
   size: 50,
   lanes: 8,

@@ -99,10 +99,11 @@ export function MoneyOfDay({ sheet, isPast }: { readonly sheet: DaySheet; readon
       </Table.Root>
       {sheet.withBanks.length > 0 && (
         <Flex gap="5" px="3" py="2" wrap="wrap">
-          {sheet.withBanks.map(({ expectedOn, currency, amount, debits }) => (
-            <Text key={`${expectedOn}${currency}`} color="muted">
-              With the banks {sayAmount(BigInt(amount), currency)} in {sayCount(debits)}, answered on{' '}
-              {sayDate(expectedOn)}
+          {sheet.withBanks.map(({ expectedOn, waitsFor, currency, amount, debits }) => (
+            <Text key={`${expectedOn}${waitsFor}${currency}`} color="muted">
+              {waitsFor ? 'Cardholders are to confirm' : 'With the banks'}{' '}
+              {sayAmount(BigInt(amount), currency)} in {sayCount(debits)},{' '}
+              {waitsFor ? 'declined' : 'answered'} on {sayDate(expectedOn)}
             </Text>
           ))}
         </Flex>

@@ -27,6 +27,7 @@ import { OwnMethods } from './OwnMethods.tsx';
 import { Line } from './OwnLine.tsx';
 import { OwnPart } from './OwnPart.tsx';
 import { OwnTerms } from './OwnTerms.tsx';
+import { sayCharged, sayDebts, sayGiven, titleOfCard } from './sayOwn.ts';
 import { OwnTransfer, OwnUnderWay, sayBecame, useCameBack } from './OwnTransfer.tsx';
 
 export { CameBack } from './OwnTransfer.tsx';
@@ -284,7 +285,7 @@ function Debts({
       <Text role="status" color={says?.good ? 'collected' : 'declined'} fontWeight="600">
         {says?.text ?? ''}
       </Text>
-      <OwnUnderWay own={own} />
+      <OwnUnderWay own={own} path={path} />
       {owed !== '' && (
         <OwnPart title={`Open: ${owed}`}>
           {own.debts
@@ -354,50 +355,4 @@ function Debts({
       </OwnPart>
     </>
   );
-}
-
-/** What is said where a card or a bank account was taken. */
-function sayGiven(kind: MethodKind, hadOne: boolean): string {
-  if (kind === 'bank account') return 'Thank you: we have your bank account.';
-  return hadOne ? 'Your card has been changed.' : 'Thank you: we have your card.';
-}
-
-/** What the part for cards is called: a first card, another one, or a way to pay now. */
-function titleOfCard({ card, collects }: OwnPageView, owed: string): string {
-  if (card === null) return collects === 'automatic' ? 'Waits for your card' : 'Pay with a card';
-  if (owed !== '') return 'Or pay with another card';
-  return card.expires === null ? 'How you pay' : 'Your card';
-}
-
-/** The sum of some debts, one for each currency, or nothing where there is none. */
-function sayDebts(debts: OwnPageView['debts']): string {
-  const sums = new Map<string, bigint>();
-  for (const { currency, owed } of debts) sums.set(currency, (sums.get(currency) ?? 0n) + BigInt(owed));
-  return [...sums].map(([currency, sum]) => sayAmount(sum, currency)).join(' and ');
-}
-
-/** What came of it, after what is said of the card. */
-function sayCharged(charged: OwnPaid['charged'], ofCard: string): { good: boolean; text: string } {
-  if (charged.some(({ outcome }) => outcome === 'declined' || outcome === 'no usable card')) {
-    return { good: false, text: 'The card was declined. Nothing was charged; you can try another card.' };
-  }
-  if (charged.some(({ outcome }) => outcome === 'under way')) {
-    return {
-      good: true,
-      text: 'Your bank has not answered yet. We ask again and write to you; do not pay twice.',
-    };
-  }
-  if (charged.some(({ outcome }) => outcome === 'too many attempts')) {
-    return {
-      good: false,
-      text: 'There have been too many tries this month. Write to us and we sort it out.',
-    };
-  }
-  const paid = charged.some(({ outcome }) => outcome === 'collected')
-    ? 'Thank you, it is paid. A receipt is on its way.'
-    : '';
-  return {
-    good: true,
-    text: [ofCard, paid].filter(Boolean).join(' '),
-  };
 }

@@ -3,8 +3,10 @@ import { useEffect, useRef, useState } from 'react';
 import { Navigate, useLocation } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
 import type { OwnPage, OwnPaid } from '../../../server/customers/ownMessages.ts';
+import { sayDate } from '../../../core/words/date.ts';
 import { post, Problem } from '../../api/client.ts';
 import { CustomerSheet } from '../../parts/CustomerSheet.tsx';
+import { OwnPart } from './OwnPart.tsx';
 
 /** Under this the page that somebody was sent away from is known to their browser alone: whoever sends them back is not told. */
 const WENT_FROM = 'went from';
@@ -40,39 +42,63 @@ export function useCameBack(path: string, onDone: () => void): OwnPaid['charged'
 /** What became of what was to be paid at the bank's own page. */
 export function sayBecame(charged: OwnPaid['charged']): { good: boolean; text: string } | null {
   const is = (wanted: string) => charged.some(({ outcome }) => outcome === wanted);
-  if (is('collected')) return { good: true, text: 'Thank you: your transfer reached us.' };
-  if (is('declined')) return { good: false, text: 'Your bank did not make the transfer. Nothing was paid.' };
+  if (is('collected')) return { good: true, text: 'Thank you: your payment reached us.' };
+  if (is('declined')) return { good: false, text: 'Your bank did not make the payment. Nothing was paid.' };
+  // It stands below, with the way back to the bank's page.
+  if (is('waits for the cardholder')) return { good: false, text: 'Nothing is confirmed yet.' };
   if (is('left')) return { good: false, text: 'Nothing was paid.' };
   if (charged.length === 0) return null;
   return {
     good: true,
-    text: 'We do not know yet what became of the transfer, and write to you when it is here.',
+    text: 'We do not know yet what became of the payment, and write to you when it is here.',
   };
 }
 
-/** What is being collected already, so that nobody pays it a second time. */
-export function OwnUnderWay({ own }: { readonly own: OwnPage }) {
+/** What is being collected already, so that nobody pays it a second time; and what their bank asks them to confirm. */
+export function OwnUnderWay({ own, path }: { readonly own: OwnPage; readonly path: string }) {
+  const { busy, says, go } = useGoToBank(path);
   return own.debts
     .filter(({ underWay }) => underWay)
-    .map(({ id, number, owed, currency }) => (
-      <Text key={id} mb="3">
-        Invoice {number}: {sayAmount(BigInt(owed), currency)} is being collected. Your bank has not answered
-        yet.
-      </Text>
-    ));
+    .map(({ id, number, owed, currency, confirmBy }) =>
+      confirmBy === null ? (
+        <Text key={id} mb="3">
+          Invoice {number}: {sayAmount(BigInt(owed), currency)} is being collected. Your bank has not answered
+          yet.
+        </Text>
+      ) : (
+        <OwnPart key={id} title={`To confirm: ${sayAmount(BigInt(owed), currency)}`}>
+          <Text>
+            Your bank asks you to confirm the payment of invoice {number} by {sayDate(confirmBy)}. Nothing is
+            charged before that.
+          </Text>
+          <Button
+            mt="3"
+            w="full"
+            data-main
+            loading={busy === id}
+            disabled={own.readOnly || busy !== null}
+            onClick={() => void go('confirmation', id)}
+          >
+            Confirm {sayAmount(BigInt(owed), currency)} at your bank
+          </Button>
+          <Text mt="2" fontSize="13px">
+            You are sent to your bank’s own page, and come back here.
+          </Text>
+          <Refused says={says} />
+        </OwnPart>
+      ),
+    );
 }
 
-/** The way to the bank's own page, for each invoice that can be paid there. */
-export function OwnTransfer({ own, path }: { readonly own: OwnPage; readonly path: string }) {
+/** Sends somebody to a page of the bank's, and remembers where from. */
+function useGoToBank(path: string) {
   const [busy, setBusy] = useState<string | null>(null);
   const [says, setSays] = useState('');
-  const payable = own.debts.filter(({ id }) => own.transfers.includes(id));
-  if (payable.length === 0) return null;
-  const go = async (invoiceId: string) => {
+  const go = async (what: 'transfer' | 'confirmation', invoiceId: string) => {
     setBusy(invoiceId);
     setSays('');
     try {
-      const { url } = await post<{ url: string }>(`${path}/transfer`, { invoiceId });
+      const { url } = await post<{ url: string }>(`${path}/${what}`, { invoiceId });
       sessionStorage.setItem(WENT_FROM, path.split('/').at(-1) ?? '');
       window.location.assign(url);
     } catch (error) {
@@ -80,6 +106,23 @@ export function OwnTransfer({ own, path }: { readonly own: OwnPage; readonly pat
       setBusy(null);
     }
   };
+  return { busy, says, go };
+}
+
+function Refused({ says }: { readonly says: string }) {
+  if (says === '') return null;
+  return (
+    <Text role="alert" color="declined">
+      {says}
+    </Text>
+  );
+}
+
+/** The way to the bank's own page, for each invoice that can be paid there. */
+export function OwnTransfer({ own, path }: { readonly own: OwnPage; readonly path: string }) {
+  const { busy, says, go } = useGoToBank(path);
+  const payable = own.debts.filter(({ id }) => own.transfers.includes(id));
+  if (payable.length === 0) return null;
   return (
     <>
       {payable.map(({ id, number, owed, currency }) => (
@@ -91,7 +134,7 @@ export function OwnTransfer({ own, path }: { readonly own: OwnPage; readonly pat
           data-second
           loading={busy === id}
           disabled={own.readOnly || busy !== null}
-          onClick={() => void go(id)}
+          onClick={() => void go('transfer', id)}
         >
           Pay {payable.length > 1 ? `invoice ${number}, ` : ''}
           {sayAmount(BigInt(owed), currency)} by online transfer
@@ -100,11 +143,7 @@ export function OwnTransfer({ own, path }: { readonly own: OwnPage; readonly pat
       <Text mt="2" fontSize="13px">
         An online transfer is made at your bank’s own page; you come back here.
       </Text>
-      {says !== '' && (
-        <Text role="alert" color="declined">
-          {says}
-        </Text>
-      )}
+      <Refused says={says} />
     </>
   );
 }

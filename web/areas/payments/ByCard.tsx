@@ -128,4 +128,9 @@ export function ByCard({ customerId, currency, amount, invoices, onDone }: Props
   );
 }
 
-const GOOD: readonly string[] = ['collected', 'under way', 'waits for its gateway'];
+const GOOD: readonly string[] = [
+  'collected',
+  'under way',
+  'waits for the cardholder',
+  'waits for its gateway',
+];
