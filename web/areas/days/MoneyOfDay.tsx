@@ -98,12 +98,12 @@ export function MoneyOfDay({ sheet, isPast }: { readonly sheet: DaySheet; readon
         </Table.Body>
       </Table.Root>
       {sheet.withBanks.length > 0 && (
-        <Flex gap="5" px="3" py="2" wrap="wrap">
+        <Flex columnGap="5" px="3" py="2" wrap="wrap">
           {sheet.withBanks.map(({ expectedOn, waitsFor, currency, amount, debits }) => (
             <Text key={`${expectedOn}${waitsFor}${currency}`} color="muted">
               {waitsFor ? 'Cardholders are to confirm' : 'With the banks'}{' '}
               {sayAmount(BigInt(amount), currency)} in {sayCount(debits)},{' '}
-              {waitsFor ? 'declined' : 'answered'} on {sayDate(expectedOn)}
+              {waitsFor ? 'or it is declined' : 'answered'} on {sayDate(expectedOn)}
             </Text>
           ))}
         </Flex>
