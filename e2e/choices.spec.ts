@@ -99,8 +99,11 @@ test('a plan says all it has to say: formatted text, picture, document, extra li
   await page.getByRole('group', { name: 'Question 1' }).getByText('required').click();
   await page.getByText('skip the next period').click();
   await page.getByText('move to another variant').click();
+  await page.getByLabel('Note', { exact: true }).fill('A row of your own, on every invoice');
+  await page.getByLabel('Lines show').selectOption('quantity and price');
   await isAccessible(page);
   await page.getByRole('button', { name: 'Store the plan' }).click();
+  await expect(page.getByText('A row of your own, on every invoice')).toBeVisible();
   await expect(
     page.getByText('A jar of honey: £4.50 each with each payment, unless left out, 1 to 6 of them'),
   ).toBeVisible();

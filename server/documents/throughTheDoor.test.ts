@@ -171,3 +171,52 @@ function namesIn(zip: Buffer): string[] {
   }
   return names;
 }
+
+test('a plan’s own note, footer and columns stand on its invoices; those issued before, and other plans, stay as they are', async () => {
+  const invoicing = await offering.done<{ version: number; value: object }>('get', '/api/setup/invoicing');
+  await offering.done('put', '/api/setup/invoicing', {
+    version: invoicing.version,
+    value: { ...invoicing.value, note: 'A note for all', footer: 'A footer for all' },
+  });
+  const { planId, rateId } = await offering.plan(
+    { name: 'Hive' },
+    { lines: [{ name: 'Hive', price: { scheme: 'each', amount: '7.00' } }] },
+  );
+  const printed = async () => {
+    const id = await offering.enrolled(rateId, { quantity: 3 });
+    await world.turnTo(await offering.later(1));
+    const row = await world.almanac.db.row<{ id: string }>(
+      'select id::text from invoices where subscription_id = $id',
+      { id },
+    );
+    const read = async () => textOf((await file(`/api/invoices/${row?.id}/document.pdf`)).body as Buffer);
+    return { read, text: await read() };
+  };
+  const before = await printed();
+  expect(before.text).toContain('A note for all');
+  expect(before.text).toContain('3 × Hive 21.00');
+  const { version, ...plan } = await offering.done<{ version: number } & Record<string, unknown>>(
+    'get',
+    `/api/plans/${planId}`,
+  );
+  const fields = ['name', 'outerName', 'kind', 'description', 'statementText', 'firstRate', 'picture'];
+  const kept = Object.fromEntries(
+    [...fields, 'documents', 'asks', 'extras', 'mayDo'].map((name) => [name, plan[name]]),
+  );
+  const change = (onInvoices: object) =>
+    offering.ask('put', `/api/plans/${planId}`, { version, value: { ...kept, onInvoices } });
+  const tooLong = await change({ note: 'x'.repeat(1001) });
+  expect(tooLong.body.errors).toMatchObject([{ pointer: '/value/onInvoices/note' }]);
+  expect((await change({ note: 'Bees of your own', columns: 'quantity and price' })).status).toBeLessThan(
+    300,
+  );
+
+  const { text } = await printed();
+  expect(text).toContain('Bees of your own');
+  expect(text).not.toContain('A note for all');
+  // What it says nothing of is as for all.
+  expect(text).toContain('A footer for all');
+  expect(text).toContain('Quantity Price');
+  expect(text).toContain('Hive 3 7.00 21.00');
+  expect(await before.read()).toBe(before.text);
+});

@@ -120,9 +120,9 @@ async function namesFor(almanac: Almanac, plans: readonly Plan[], within?: Trans
 }
 
 function factsOf(plan: Plan, keyOfRate: ReadonlyMap<string, string>, { addressOf }: Names) {
-  const { key, name, description, outerName, kind, statementText, asks, extras } = plan;
+  const { key, name, description, outerName, kind, statementText, asks, extras, onInvoices } = plan;
   return {
-    ...{ key, name, description, outerName, kind, statementText, asks, extras },
+    ...{ key, name, description, outerName, kind, statementText, asks, extras, onInvoices },
     firstRate: keyOfRate.get(plan.firstRate ?? '') ?? null,
     picture: addressOf.get(plan.picture ?? '') ?? null,
     documents: plan.documents.map((document) => ({

@@ -9,7 +9,7 @@ import {
   rateOptionsSchema,
 } from '../plans/choiceMessages.ts';
 import { PLAN_KINDS, type PlanKind } from '../../core/offer/kinds.ts';
-import { statementText } from '../settings/messages.ts';
+import { onInvoicesSchema, statementText } from '../settings/messages.ts';
 
 /** A key by which files name plans and rates: it stays the same wherever the file goes. */
 const key = z
@@ -44,6 +44,7 @@ export const planFileSchema = z.strictObject({
         asks: asksSchema.optional(),
         extras: extrasSchema.optional(),
         mayDo: mayDoSchema.optional(),
+        onInvoices: onInvoicesSchema.optional(),
         variants: z
           .array(
             z.strictObject({

@@ -17,6 +17,7 @@ import {
   table,
 } from '../db/columns.ts';
 import type { Ask, MayDo } from './choiceMessages.ts';
+import type { OnInvoices } from '../settings/messages.ts';
 import type { PlanKind } from '../../core/offer/kinds.ts';
 
 /** What is offered. */
@@ -41,6 +42,8 @@ export class Plan extends Model<InferAttributes<Plan>, InferCreationAttributes<P
   declare extras: CreationOptional<ExtraLine[]>;
   /** What customers may do alone; as stored, to be read by `mayDoOf`. */
   declare mayDo: CreationOptional<Partial<MayDo>>;
+  /** What stands on its invoices in place of what Setup says for all. */
+  declare onInvoices: CreationOptional<OnInvoices>;
   declare version: CreationOptional<number>;
   /** Who changed it last; empty: nobody has. */
   declare changedBy: CreationOptional<string>;
@@ -62,6 +65,7 @@ export class Plan extends Model<InferAttributes<Plan>, InferCreationAttributes<P
         asks: { ...json(), defaultValue: [] },
         extras: { ...json(), defaultValue: [] },
         mayDo: { ...json(), defaultValue: {} },
+        onInvoices: { ...json(), defaultValue: { note: '', footer: '', columns: null } },
         version: { ...whole(), defaultValue: 1 },
         changedBy: { ...text(), defaultValue: '' },
         archivedOn: dateOrNone(),

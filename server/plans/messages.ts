@@ -1,6 +1,6 @@
 import { PLAN_KINDS, type PlanKind } from '../../core/offer/kinds.ts';
 import { z } from 'zod';
-import { statementText } from '../settings/messages.ts';
+import { onInvoicesSchema, statementText } from '../settings/messages.ts';
 import {
   asksSchema,
   documentsSchema,
@@ -50,6 +50,7 @@ export const planSchema = z.strictObject({
   asks: asksSchema.default([]),
   extras: extrasSchema.default([]),
   mayDo: mayDoSchema.prefault({}),
+  onInvoices: onInvoicesSchema.prefault({}),
 });
 
 /** The form of a new plan with its first rate. */

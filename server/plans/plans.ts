@@ -45,7 +45,7 @@ export async function listPlans(
   >(
     `select p.id::text, p.name, p.outer_name as "outerName", p.kind, p.description, p.statement_text as "statementText",
        p.first_rate::text as "firstRate", p.version, p.archived_on as "archivedOn",
-       p.picture::text, p.documents, p.asks, p.extras, p.may_do as "mayDo",
+       p.picture::text, p.documents, p.asks, p.extras, p.may_do as "mayDo", p.on_invoices as "onInvoices",
        (select '/pictures/' || u.address from uploads u where u.id = p.picture) as "pictureAt",
        (select coalesce(json_agg('/documents/' || u.address order by d.place), '[]')
         from jsonb_array_elements(p.documents) with ordinality as d (document, place)
@@ -179,9 +179,10 @@ export async function changePlan(
     const plan = await Plan.findByPk(id, { transaction: within, lock: within.LOCK.UPDATE });
     if (!plan) throw new RefusedCommand(404, 'There is no such plan.');
     const { name, outerName, kind, description, statementText, firstRate } = plan;
-    const { picture, documents, asks, extras } = plan;
+    const { picture, documents, asks, extras, onInvoices } = plan;
     const before = {
       ...{ name, outerName, kind, description, statementText, firstRate, picture, documents, asks, extras },
+      onInvoices,
       mayDo: mayDoOf(plan),
     };
     if (plan.version !== edit.version)

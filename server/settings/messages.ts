@@ -110,13 +110,24 @@ const documentPrefix = z
   .max(20, 'A prefix has at most 20 characters.')
   .regex(/^[\p{L}\p{N}./_-]*$/u, 'A prefix has letters, digits, points, slashes, hyphens or underscores.');
 
+const lineColumns = z.enum(
+  Object.keys(LINE_COLUMNS) as [LineColumns, ...LineColumns[]],
+  'Choose how lines are printed.',
+);
+
+/** What a plan has printed on its invoices in place of what Setup says for all; empty and null: that. */
+export const onInvoicesSchema = z.strictObject({
+  note: lineOrNone(1000).default(''),
+  footer: lineOrNone(1000).default(''),
+  columns: lineColumns.nullable().default(null),
+});
+export type OnInvoices = z.output<typeof onInvoicesSchema>;
+
 export const invoicingSection = z
   .strictObject({
     prefix: documentPrefix,
     creditNotePrefix: documentPrefix.default('CN-'),
-    columns: z
-      .enum(Object.keys(LINE_COLUMNS) as [LineColumns, ...LineColumns[]], 'Choose how lines are printed.')
-      .default('amount'),
+    columns: lineColumns.default('amount'),
     /** Null: nobody is reminded before. */
     remindDaysBefore: z
       .int('Give whole days.')

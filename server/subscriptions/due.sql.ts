@@ -10,6 +10,7 @@ import type { InvoiceField } from '../invoices/invoiceParts.ts';
 import { inTurn, isOfSubscription } from '../customers/inTurn.ts';
 import type { Place } from '../customers/placeMessages.ts';
 import type { PaymentMethod } from '../customers/PaymentMethod.ts';
+import type { OnInvoices } from '../settings/messages.ts';
 import type { SubscriptionState, WithoutMethod } from './states.ts';
 
 /** A subscription of which something is due, with all that bringing it up to a day needs to know. */
@@ -27,6 +28,7 @@ export interface DueSubscription extends LawFacts {
   readonly withoutMethod: WithoutMethod | null;
   readonly invoiceFields: readonly InvoiceField[];
   readonly account: string;
+  readonly onInvoices: OnInvoices;
   readonly servedAt: Place | null;
   readonly ownMethodId: string | null;
   readonly methodState: PaymentMethod['state'] | null;
@@ -53,10 +55,11 @@ export function lockDue(
        s.starts_on as "startsOn", s.trial_ends_on as "trialEndsOn", s.ends_on as "endsOn", s.collects, s.invoicing,
        s.without_method as "withoutMethod", s.invoice_fields as "invoiceFields",
        ${LAW_COLUMNS}, s.served_at as "servedAt",
-       coalesce(v.options ->> 'account', '') as account, m.state as "methodState", s.own_method_id::text as "ownMethodId",
+       coalesce(v.options ->> 'account', '') as account, p.on_invoices as "onInvoices", m.state as "methodState", s.own_method_id::text as "ownMethodId",
        c.name, c.organisation, concat_ws(E'\\n', nullif(c.address, ''), nullif(c.postcode, '')) as address, c.tax_number as "taxNumber",
        case when coalesce(g.first_letter, true) then coalesce(g.first_words, '') end as "firstWords"
      from subscriptions s join customers c on c.id = s.customer_id
+     join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id
      left join agreements g on g.subscription_id = s.id
      left join rate_versions v on v.rate_id = s.rate_id and v.version = s.rate_version
      left join lateral (

@@ -182,5 +182,8 @@ async function sellerOf(almanac: Almanac, within: Transaction): Promise<Omit<Inv
 
 function partiesOf(seller: Omit<InvoiceParties, 'to'>, buyer: DueSubscription): InvoiceParties {
   const { name, organisation, address, taxNumber, tax_exempt: taxExempt, country } = buyer;
-  return { ...seller, to: { name, organisation, address, taxNumber, taxExempt, country } };
+  // What a plan says for itself stands in place of what is said for all.
+  const { note, footer, columns } = buyer.onInvoices;
+  const own = { ...(note && { note }), ...(footer && { footer }), ...(columns && { columns }) };
+  return { ...seller, ...own, to: { name, organisation, address, taxNumber, taxExempt, country } };
 }

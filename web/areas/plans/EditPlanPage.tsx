@@ -17,6 +17,7 @@ import { AskFields } from './plan/AskFields.tsx';
 import { ExtraFields } from './plan/ExtraFields.tsx';
 import { MayDoFields } from './plan/MayDoFields.tsx';
 import { faultsOfPlan, planDraftOf, planValueOf, type PlanDraft } from './plan/planDraft.ts';
+import { OnInvoicesFields } from './plan/OnInvoicesFields.tsx';
 import { ShownFields } from './plan/ShownFields.tsx';
 import { PlanFields } from './PlanFields.tsx';
 import { Part } from '../../parts/Part.tsx';
@@ -123,6 +124,11 @@ function Editor({ plan }: { readonly plan: PlanView }) {
           mayDo={draft.mayDo}
           faultAt={faultAt}
           onChange={(to) => change({ mayDo: { ...draft.mayDo, ...to } })}
+        />
+        <OnInvoicesFields
+          says={draft.onInvoices}
+          faultAt={faultAt}
+          onChange={(to) => change({ onInvoices: { ...draft.onInvoices, ...to } })}
         />
       </Grid>
     </PageAndMargin>

@@ -2,12 +2,13 @@ import { Box, Flex, Link as TextLink, Text } from '@chakra-ui/react';
 import type { ReactNode } from 'react';
 import { sayPrice } from '../../../../core/words/sayRate.ts';
 import type { PlanView } from '../../../../server/plans/messages.ts';
+import { LINE_COLUMNS } from '../../../../server/settings/messages.ts';
 
 const HOW = { required: 'always', preselected: 'unless left out', offered: 'if wanted' } as const;
 
 /** What a plan says beside its rates, in a few words each: extra lines, what is asked, what customers may do. */
 export function PlanSummary({ plan }: { readonly plan: PlanView }) {
-  const { extras, asks, documents, documentsAt, mayDo, statementText } = plan;
+  const { extras, asks, documents, documentsAt, mayDo, statementText, onInvoices } = plan;
   const may = [
     {
       never: '',
@@ -49,6 +50,13 @@ export function PlanSummary({ plan }: { readonly plan: PlanView }) {
       )}
       <Row label="Customers may alone">{may.length === 0 ? 'nothing: they write to us' : may.join(', ')}</Row>
       {statementText && <Row label="On statements">{statementText}</Row>}
+      {(onInvoices.note || onInvoices.footer || onInvoices.columns) && (
+        <Row label="On its invoices">
+          {onInvoices.note && <Box whiteSpace="pre-line">{onInvoices.note}</Box>}
+          {onInvoices.footer && <Box whiteSpace="pre-line">{onInvoices.footer}</Box>}
+          {onInvoices.columns && <Box>Lines show: {LINE_COLUMNS[onInvoices.columns]}</Box>}
+        </Row>
+      )}
     </Box>
   );
 }

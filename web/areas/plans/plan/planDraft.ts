@@ -39,6 +39,7 @@ export interface PlanDraft {
   readonly asks: readonly AskDraft[];
   readonly extras: readonly ExtraDraft[];
   readonly mayDo: MayDoDraft;
+  readonly onInvoices: PlanValue['onInvoices'];
 }
 
 /** A new extra line, which needs a key that no other has. */
@@ -101,8 +102,9 @@ export function faultsOfPlan(draft: PlanDraft): ReadonlyMap<string, string> {
 /** The draft of a plan that is stored. */
 export function planDraftOf(plan: PlanView): PlanDraft {
   const { name, outerName, kind, description, picture, pictureAt, documents, documentsAt, mayDo } = plan;
+  const { onInvoices } = plan;
   return {
-    ...{ name, outerName, kind, description },
+    ...{ name, outerName, kind, description, onInvoices },
     statementText: plan.statementText ?? '',
     firstRate: plan.firstRate ?? '',
     picture: picture !== null && pictureAt !== null ? { id: picture, at: pictureAt } : null,
