@@ -18,6 +18,9 @@ export function layOutDocument(document: PrintedDocument, look: PrintedLook): TD
   const title = document.kind === 'invoice' ? 'Invoice' : 'Credit note';
   return {
     pageSize: 'A4',
+    ...(document.isPreview
+      ? { watermark: { text: 'Preview', color: MUTED, opacity: 0.12, bold: true, angle: -35 } }
+      : {}),
     pageMargins: [MARGIN, MARGIN, MARGIN, 64],
     info: {
       title: `${title} ${document.number}`,

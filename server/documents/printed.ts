@@ -45,6 +45,8 @@ export interface PrintedDocument {
   /** Of a credit note: why, and the invoice that it corrects with its day. */
   readonly reason: string;
   readonly corrects: { readonly number: string; readonly issuedOn: string } | null;
+  /** It was not issued: it is shown as it would be. */
+  readonly isPreview?: boolean;
   /** Where it can be paid; null where that is not printed. */
   readonly payLink: string | null;
 }

@@ -6,7 +6,8 @@ import type { InvoiceField, InvoiceLine, InvoiceParties, InvoiceTax } from '../i
 import { settingsOf } from '../settings/settings.ts';
 import type { PrintedDocument, PrintedLine, PrintedLook } from './printed.ts';
 
-interface Row {
+/** A document as it is stored; amounts in minor units, as digits. */
+export interface StoredDocument {
   readonly id: string;
   readonly customerId: string;
   readonly number: string;
@@ -35,7 +36,7 @@ export async function readInvoices(
   ids: readonly string[],
   within?: Transaction,
 ): Promise<PrintedDocument[]> {
-  const rows = await db.rows<Row>(
+  const rows = await db.rows<StoredDocument>(
     `select i.id::text, i.customer_id::text as "customerId", i.prefix || i.number as number, i.issued_on as "issuedOn",
        i.due_on as "dueOn", i.period_from as "periodFrom", i.period_to as "periodTo", i.currency, i.lines, i.taxes,
        i.net::text, i.tax::text, i.total::text, case when i.state = 'written off' then '0' else i.owed::text end as owed,
@@ -48,7 +49,7 @@ export async function readInvoices(
     { ids: [...ids] },
     within,
   );
-  return rows.map((row) => printed('invoice', row));
+  return rows.map((row) => asPrinted('invoice', row));
 }
 
 /** Some credit notes as they are printed, in the order of their numbers; those that are none are left out. */
@@ -57,7 +58,7 @@ export async function readCreditNotes(
   ids: readonly string[],
   within?: Transaction,
 ): Promise<PrintedDocument[]> {
-  const rows = await db.rows<Row>(
+  const rows = await db.rows<StoredDocument>(
     `select n.id::text, n.customer_id::text as "customerId", n.prefix || n.number as number, n.issued_on as "issuedOn",
        null as "dueOn", n.period_from as "periodFrom", n.period_to as "periodTo", n.currency, n.lines, n.taxes, n.net::text,
        n.tax::text, n.total::text, null as owed, null as dues, x.parties,
@@ -69,10 +70,14 @@ export async function readCreditNotes(
     { ids: [...ids] },
     within,
   );
-  return rows.map((row) => printed('credit note', row));
+  return rows.map((row) => asPrinted('credit note', row));
 }
 
-function printed(kind: PrintedDocument['kind'], { lines, dues, ...row }: Row): PrintedDocument {
+/** A document as it is printed. */
+export function asPrinted(
+  kind: PrintedDocument['kind'],
+  { lines, dues, ...row }: StoredDocument,
+): PrintedDocument {
   return {
     ...row,
     kind,

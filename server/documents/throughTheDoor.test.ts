@@ -2,6 +2,7 @@ import { simpleParser } from 'mailparser';
 import request from 'supertest';
 import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs';
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { sayDate } from '../../core/words/date.ts';
 import { breachesOf, ReadDocument } from '../../testing/en16931/rules.ts';
 import { Offering } from '../../testing/offering.ts';
 import { asking, signedIn } from '../../testing/door.ts';
@@ -219,4 +220,58 @@ test('a plan’s own note, footer and columns stand on its invoices; those issue
   expect(text).toContain('Quantity Price');
   expect(text).toContain('Hive 3 7.00 21.00');
   expect(await before.read()).toBe(before.text);
+});
+
+test('the next invoice is looked at before it is issued: nothing is written of it, and then it is issued just so', async () => {
+  const fields = [{ label: 'Purchase order', value: 'PO-77' }];
+  const { rateId } = await offering.plan(
+    { name: 'Meadow' },
+    {
+      tax: { rate: '20', mode: 'exclusive' },
+      lines: [{ name: 'Meadow', price: { scheme: 'flat', amount: '15.00' } }],
+    },
+    { methods: ['card', 'invoice'] },
+  );
+  const starts = await offering.later(5);
+  const id = await offering.enrolled(rateId, { pays: 'invoice', starts }, false);
+  await world.almanac.db.rows('update subscriptions set invoice_fields = $fields::jsonb where id = $id', {
+    ...{ id, fields: JSON.stringify(fields) },
+  });
+  const count = () => world.almanac.db.row(`select count(*)::int as n, max(number) as last from invoices`);
+  const before = await count();
+  const preview = await file(`/api/subscriptions/${id}/next-invoice.pdf`);
+  expect([preview.status, preview.type]).toEqual([200, 'application/pdf']);
+  const text = await textOf(preview.body as Buffer);
+  for (const said of [
+    'not issued yet',
+    'Preview',
+    'Meadow 15.00',
+    'Total, GBP 18.00',
+    'PO-77',
+    sayDate(starts),
+  ])
+    expect(text).toContain(said);
+  expect(text).not.toContain('Pay it online');
+  expect(await count()).toEqual(before);
+
+  await world.turnTo(await offering.later(6));
+  const issued = await world.almanac.db.row<{ id: string; number: string }>(
+    'select id::text, prefix || number as number from invoices where subscription_id = $id',
+    { id },
+  );
+  const pdf = await textOf((await file(`/api/invoices/${issued?.id}/document.pdf`)).body as Buffer);
+  const plain = (said: string) =>
+    said
+      .replaceAll(`Invoice ${issued?.number}`, 'Invoice not issued yet')
+      .replace('Preview', '')
+      .replace(/Still to be paid [\d.]+|Pay it online.*?(?=Invoice not issued yet, |$)/g, '')
+      .replace(/\s+/g, ' ')
+      .trim();
+  expect(plain(pdf)).toBe(plain(text));
+  // It goes on with the period after; what is over has none.
+  const next = await textOf((await file(`/api/subscriptions/${id}/next-invoice.pdf`)).body as Buffer);
+  expect(next).not.toContain(`Issued ${sayDate(starts)}`);
+  expect((await file('/api/subscriptions/999999/next-invoice.pdf')).status).toBe(404);
+  await world.almanac.db.rows(`update subscriptions set state = 'lapsed' where id = $id`, { id });
+  expect((await file(`/api/subscriptions/${id}/next-invoice.pdf`)).status).toBe(409);
 });

@@ -11,6 +11,7 @@ import { correctionSchema, reasonSchema } from '../creditNotes/messages.ts';
 import { pdfOf, readDocument, type DocumentFile } from '../documents/documentOf.ts';
 import { letterFileOf } from '../documents/letterFile.ts';
 import { makePayLink } from '../documents/payLink.ts';
+import { previewOfNext } from '../documents/previewNext.ts';
 import { sendFile } from '../documents/sendFile.ts';
 import { ublOf } from '../documents/ubl.ts';
 import { countDocuments, zipDocuments } from '../documents/zipDocuments.ts';
@@ -132,6 +133,7 @@ function documentRoutes(routes: Routes, almanac: Almanac): void {
     ],
     ['/api/invoices/:id/document.xml', async (id) => ublOf(await readDocument(almanac, 'invoice', id))],
     ['/api/invoices/:id/letter.eml', (id) => letterFileOf(almanac, id)],
+    ['/api/subscriptions/:id/next-invoice.pdf', (id) => previewOfNext(almanac, id)],
     [
       '/api/credit-notes/:id/document.pdf',
       async (id) => pdfOf(almanac, await readDocument(almanac, 'credit note', id)),

@@ -40,18 +40,8 @@ export interface DueSubscription extends LawFacts {
   readonly firstWords: string | null;
 }
 
-/**
- * Those of some subscriptions of which something is due up to a day, locked, in the order of enrolment. What was brought
- * up to the day meanwhile is not among them.
- */
-export function lockDue(
-  almanac: Almanac,
-  ids: readonly string[],
-  businessDate: string,
-  within: Transaction,
-): Promise<DueSubscription[]> {
-  return almanac.db.rows<DueSubscription>(
-    `select s.id::text, s.customer_id::text as "customerId", s.rate_id::text as "rateId", s.terms, s.walk, s.state,
+/** What is read of `subscriptions s` to bring them up to a day, and from where. */
+const DUE = `select s.id::text, s.customer_id::text as "customerId", s.rate_id::text as "rateId", s.terms, s.walk, s.state,
        s.starts_on as "startsOn", s.trial_ends_on as "trialEndsOn", s.ends_on as "endsOn", s.collects, s.invoicing,
        s.without_method as "withoutMethod", s.invoice_fields as "invoiceFields",
        ${LAW_COLUMNS}, s.served_at as "servedAt",
@@ -64,12 +54,29 @@ export function lockDue(
      left join rate_versions v on v.rate_id = s.rate_id and v.version = s.rate_version
      left join lateral (
        select m.state from payment_methods m where ${isOfSubscription('m', 's')}
-       order by m.state = 'usable' desc, ${inTurn('m', 's')} limit 1) m on true
-     where s.id = any($ids::bigint[]) and s.wake_on <= $businessDate and s.state <> 'lapsed'
+       order by m.state = 'usable' desc, ${inTurn('m', 's')} limit 1) m on true`;
+
+/**
+ * Those of some subscriptions of which something is due up to a day, locked, in the order of enrolment. What was brought
+ * up to the day meanwhile is not among them.
+ */
+export function lockDue(
+  almanac: Almanac,
+  ids: readonly string[],
+  businessDate: string,
+  within: Transaction,
+): Promise<DueSubscription[]> {
+  return almanac.db.rows<DueSubscription>(
+    `${DUE} where s.id = any($ids::bigint[]) and s.wake_on <= $businessDate and s.state <> 'lapsed'
      order by s.id for update of s`,
     { ids, businessDate },
     within,
   );
+}
+
+/** A subscription as it would be brought up to a day, whether or not something of it is due; null: there is none. */
+export function readDue({ db }: Almanac, id: string): Promise<DueSubscription | null> {
+  return db.row<DueSubscription>(`${DUE} where s.id = $id`, { id });
 }
 
 /** How far subscriptions were brought, and when they are to be looked at again. */

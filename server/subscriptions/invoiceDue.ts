@@ -15,7 +15,7 @@ import { taxedAtOnce, wholeOf } from '../invoices/wholeOf.ts';
 import type { InvoiceToWrite } from '../invoices/drawUp.ts';
 import { drawUpInvoices, writeInvoices } from '../invoices/writeInvoices.ts';
 import { settingsOf } from '../settings/settings.ts';
-import { lockDue, writeReached, type DueSubscription, type Reached } from './due.sql.ts';
+import { lockDue, readDue, writeReached, type DueSubscription, type Reached } from './due.sql.ts';
 import { issueDay } from './issueDay.ts';
 import { loadLaw } from './law.ts';
 import { standsOn } from './stand.ts';
@@ -67,6 +67,35 @@ export function invoiceDue(
     }
   });
 }
+
+/**
+ * The next invoice of a subscription as it would be now, with what the law and Setup say today: nothing is written of it. Null:
+ * nothing more is invoiced.
+ */
+export async function nextInvoice(almanac: Almanac, id: string): Promise<InvoiceToWrite | null> {
+  const subscription = await readDue(almanac, id);
+  if (subscription === null || subscription.state === 'lapsed') return null;
+  const terms = (await loadLaw(almanac)).compile(subscription);
+  const asked = subscription.invoicing === 'whole' ? wholeInvoice(subscription, terms) : null;
+  const next = asked ?? nextPayment(subscription, terms);
+  return next && toWrite(subscription, next, partiesOf(await sellerOf(almanac), subscription));
+}
+
+/** The next payment that charges something. */
+function nextPayment(
+  { walk: reached, invoicing }: DueSubscription,
+  terms: CompiledTerms,
+): Computed['invoices'][number] | null {
+  if (invoicing === 'whole') return null;
+  const walk = new PaymentWalk(terms, reached ?? undefined);
+  let next = walk.next();
+  // A change that gives back is a credit note, and what is free is no invoice to look at.
+  for (let n = 0; n < MOST_LOOKED_AT && next !== null && next.money.total <= 0n; n += 1) next = walk.next();
+  return next && { payment: next, dues: [], lawTaxes: lawTaxesOn(terms, next.from) };
+}
+
+/** So many payments without a charge are passed over in looking for the next that has one. */
+const MOST_LOOKED_AT = 120;
 
 /** What is to be invoiced, how far that brings a subscription, and the day on which there is more to invoice. */
 interface Computed {
@@ -129,13 +158,28 @@ function computeWhole(subscription: DueSubscription, terms: CompiledTerms, today
   if (subscription.walk !== null) return { invoices: [], walk: subscription.walk, next: null };
   const begins = new PaymentWalk(terms).next()?.from ?? null;
   if (begins === null || begins > today) return { invoices: [], walk: null, next: begins };
-  const lawTaxes = lawTaxesOn(terms, begins);
+  const { invoice, walk } = wholeTerm(terms, begins);
+  return { invoices: invoice ? [invoice] : [], walk: withoutCredit(walk.position()), next: null };
+}
+
+/** All payments of a fixed term as one invoice, and the walk through them. */
+function wholeTerm(
+  terms: CompiledTerms,
+  begins: Day,
+): { readonly invoice: Computed['invoices'][number] | null; readonly walk: PaymentWalk } {
   const walk = new PaymentWalk(taxedAtOnce(terms));
   const payments: Payment[] = [];
   for (let payment = walk.next(); payment !== null; payment = walk.next()) payments.push(payment);
   const [first] = payments;
-  const invoices = first ? [{ payment: wholeOf(first, payments), dues: payments, lawTaxes }] : [];
-  return { invoices, walk: withoutCredit(walk.position()), next: null };
+  if (!first) return { invoice: null, walk };
+  const invoice = { payment: wholeOf(first, payments), dues: payments, lawTaxes: lawTaxesOn(terms, begins) };
+  return { invoice, walk };
+}
+
+/** The one invoice of a fixed term that is not issued yet; null: it is, or there is nothing to pay. */
+function wholeInvoice({ walk }: DueSubscription, terms: CompiledTerms): Computed['invoices'][number] | null {
+  const begins = walk === null ? new PaymentWalk(terms).next()?.from : undefined;
+  return begins === undefined ? null : wholeTerm(terms, begins).invoice;
 }
 
 function toWrite(
@@ -173,7 +217,7 @@ function standing(
 }
 
 /** Who issues invoices now: kept with each, so that no later setting changes it. */
-async function sellerOf(almanac: Almanac, within: Transaction): Promise<Omit<InvoiceParties, 'to'>> {
+async function sellerOf(almanac: Almanac, within?: Transaction): Promise<Omit<InvoiceParties, 'to'>> {
   const business = await settingsOf(almanac, 'business', within);
   const { note, footer, columns } = await settingsOf(almanac, 'invoicing', within);
   const { legalName, name, address, taxNumber, country } = business;

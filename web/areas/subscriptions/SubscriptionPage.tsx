@@ -16,6 +16,7 @@ import { ThreadLegend } from '../../parts/ThreadLegend.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 import { Invoices } from './SubscriptionInvoices.tsx';
+import { NextInvoice } from './NextInvoice.tsx';
 import { Planned } from './Planned.tsx';
 import { Messages } from '../customers/Messages.tsx';
 import { Agreement } from './Agreement.tsx';
@@ -69,15 +70,18 @@ export function SubscriptionPage() {
           {one.coming.length === 0 ? (
             <Text>Nothing more will be charged.</Text>
           ) : (
-            <Charges
-              currency={one.currency}
-              charges={one.coming.map(({ dueOn, kind, due, tax }) => ({
-                date: dueOn,
-                kind,
-                due: BigInt(due),
-                ...(tax === undefined ? {} : { tax: BigInt(tax) }),
-              }))}
-            />
+            <>
+              <Charges
+                currency={one.currency}
+                charges={one.coming.map(({ dueOn, kind, due, tax }) => ({
+                  date: dueOn,
+                  kind,
+                  due: BigInt(due),
+                  ...(tax === undefined ? {} : { tax: BigInt(tax) }),
+                }))}
+              />
+              <NextInvoice subscriptionId={one.id} />
+            </>
           )}
         </>
       }
