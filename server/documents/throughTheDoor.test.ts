@@ -1,11 +1,11 @@
 import { simpleParser } from 'mailparser';
 import request from 'supertest';
-import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs';
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
 import { sayDate } from '../../core/words/date.ts';
 import { breachesOf, ReadDocument } from '../../testing/en16931/rules.ts';
 import { Offering } from '../../testing/offering.ts';
 import { asking, signedIn } from '../../testing/door.ts';
+import { pdfText } from '../../testing/pdfText.ts';
 import { World } from '../../testing/world.ts';
 import { linkToken } from '../customers/link.ts';
 import { MailRoute } from '../notices/mailRoute.ts';
@@ -59,24 +59,11 @@ const file = (path: string, as = cookie) =>
       response.on('end', () => done(null, Buffer.concat(parts)));
     });
 
-/** The text of a PDF, by a reader of other hands. */
-async function textOf(bytes: Buffer): Promise<string> {
-  const loading = getDocument({ data: new Uint8Array(bytes), verbosity: 0 });
-  const document = await loading.promise;
-  const texts: string[] = [];
-  for (let n = 1; n <= document.numPages; n += 1) {
-    const { items } = await (await document.getPage(n)).getTextContent();
-    texts.push(...items.map((item) => ('str' in item ? item.str : '')));
-  }
-  await loading.destroy();
-  return texts.join(' ').replace(/\s+/g, ' ');
-}
-
 test('an invoice comes as PDF, as UBL that keeps the rules, and as a letter with both', async () => {
   const pdf = await file(`/api/invoices/${paid.id}/document.pdf`);
   expect([pdf.status, pdf.type]).toEqual([200, 'application/pdf']);
   expect(pdf.headers['content-disposition']).toContain(`Invoice ${paid.number}.pdf`);
-  const text = await textOf(pdf.body as Buffer);
+  const text = await pdfText(pdf.body as Buffer);
   for (const said of [
     `Invoice`,
     paid.number,
@@ -106,7 +93,7 @@ test('a credit note comes as PDF and UBL, and names its invoice', async () => {
   const note = await world.almanac.db.row<{ id: string }>(
     'select id::text from credit_notes order by id limit 1',
   );
-  const text = await textOf((await file(`/api/credit-notes/${note?.id}/document.pdf`)).body as Buffer);
+  const text = await pdfText((await file(`/api/credit-notes/${note?.id}/document.pdf`)).body as Buffer);
   for (const said of ['Credit note', `Corrects ${paid.number}`, 'A broken pump', 'Credited, GBP 12.00'])
     expect(text).toContain(said);
   expect(
@@ -122,7 +109,7 @@ test('the letter that asks to pay, and that of a credit note, carry their docume
   const asks = letters.find(({ subject }) => subject?.includes(`Invoice ${open.number} for`));
   const [attached] = asks?.attachments ?? [];
   expect(attached?.filename).toBe(`Invoice ${open.number}.pdf`);
-  const text = await textOf(attached?.content ?? Buffer.alloc(0));
+  const text = await pdfText(attached?.content ?? Buffer.alloc(0));
   expect(text).toContain('Total, GBP 60.00');
   // It leads to the page of the letter's own link.
   const [, link = ''] = /(http:\/\/[^\s]+\/own\/[^\s"]+)/.exec(asks?.text ?? '') ?? [];
@@ -190,7 +177,7 @@ test('a plan’s own note, footer and columns stand on its invoices; those issue
       'select id::text from invoices where subscription_id = $id',
       { id },
     );
-    const read = async () => textOf((await file(`/api/invoices/${row?.id}/document.pdf`)).body as Buffer);
+    const read = async () => pdfText((await file(`/api/invoices/${row?.id}/document.pdf`)).body as Buffer);
     return { read, text: await read() };
   };
   const before = await printed();
@@ -241,7 +228,7 @@ test('the next invoice is looked at before it is issued: nothing is written of i
   const before = await count();
   const preview = await file(`/api/subscriptions/${id}/next-invoice.pdf`);
   expect([preview.status, preview.type]).toEqual([200, 'application/pdf']);
-  const text = await textOf(preview.body as Buffer);
+  const text = await pdfText(preview.body as Buffer);
   for (const said of [
     'not issued yet',
     'Preview',
@@ -259,7 +246,7 @@ test('the next invoice is looked at before it is issued: nothing is written of i
     'select id::text, prefix || number as number from invoices where subscription_id = $id',
     { id },
   );
-  const pdf = await textOf((await file(`/api/invoices/${issued?.id}/document.pdf`)).body as Buffer);
+  const pdf = await pdfText((await file(`/api/invoices/${issued?.id}/document.pdf`)).body as Buffer);
   const plain = (said: string) =>
     said
       .replaceAll(`Invoice ${issued?.number}`, 'Invoice not issued yet')
@@ -269,7 +256,7 @@ test('the next invoice is looked at before it is issued: nothing is written of i
       .trim();
   expect(plain(pdf)).toBe(plain(text));
   // It goes on with the period after; what is over has none.
-  const next = await textOf((await file(`/api/subscriptions/${id}/next-invoice.pdf`)).body as Buffer);
+  const next = await pdfText((await file(`/api/subscriptions/${id}/next-invoice.pdf`)).body as Buffer);
   expect(next).not.toContain(`Issued ${sayDate(starts)}`);
   expect((await file('/api/subscriptions/999999/next-invoice.pdf')).status).toBe(404);
   await world.almanac.db.rows(`update subscriptions set state = 'lapsed' where id = $id`, { id });
