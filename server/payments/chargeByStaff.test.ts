@@ -74,6 +74,31 @@ test('a card that is told by telephone is charged once, with its channel, and no
   expect(cards).toHaveLength(1);
 });
 
+test('a told card whose bank asks its holder waits for that; once it is known what came of it, it is forgotten too', async () => {
+  const { id, customerId } = await owing();
+  const token = 'told-and-to-confirm';
+  await world.moveCards([{ token, behaviour: { confirms: true } }]);
+  const { body } = await charge(customerId, { invoices: [id], amount: '6000', token });
+  expect((body as StaffCharged).charged).toMatchObject([{ outcome: 'waits for the cardholder' }]);
+  const stateOf = async () =>
+    (
+      await world.almanac.db.row<{ state: string }>(
+        'select state from payment_methods where gateway_token = $token',
+        { token },
+      )
+    )?.state;
+  await world.turnTo(await offering.later(1));
+  expect(await stateOf()).toBe('usable');
+  // It was never kept to be charged again: nobody confirms, and the card on file is charged on its day.
+  await world.turnTo(await offering.later(4));
+  expect(await stateOf()).toBe('replaced');
+  expect(await read(id)).toMatchObject({ state: 'issued', openCaseId: null });
+  await world.turnTo(await offering.later(12));
+  expect(await read(id)).toMatchObject({ state: 'paid' });
+  const known = await offering.done<{ state: string }[]>('get', `/api/customers/${customerId}/methods`);
+  expect(known.map(({ state }) => state).toSorted()).toEqual(['replaced', 'usable']);
+});
+
 test('a card that is declined before the day is no case: it is charged by itself when that comes', async () => {
   const { id, customerId, subscriptionId } = await owing();
   await world.moveCards([{ token: 'told-without-money', behaviour: { code: '51' } }]);

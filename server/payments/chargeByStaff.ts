@@ -81,6 +81,25 @@ export async function chargeByStaff(
   return { card: sayCard(method), charged };
 }
 
+/**
+ * Cards that were charged for one payment and are no longer asked about: of what waited for its outcome, or its cardholder, it is
+ * known only days later.
+ */
+export const CARDS_TO_FORGET = {
+  due: `select m.id::text as item from payment_methods m
+    where m.role = 'own' and m.state = any($inUse::text[])
+      and not exists (select from subscriptions s where s.own_method_id = m.id)
+      and not exists (select from attempts a where a.payment_method_id = m.id and a.state = 'under way')
+      and (select d.agreed_text from mandates d where d.payment_method_id = m.id order by d.id desc limit 1) = $agreed
+    order by m.id`,
+  bound: { inUse: [...IN_USE], agreed: ONE_PAYMENT },
+} as const;
+
+/** Forgets a card that was agreed to be charged once: it is charged no more. */
+export async function forgetCard(id: string): Promise<void> {
+  await PaymentMethod.update({ state: 'replaced' }, { where: { id, role: 'own', state: IN_USE } });
+}
+
 /** Outcomes after which the card is still asked about. */
 const UNKNOWN: readonly Collected[] = ['under way', 'waits for the cardholder', 'waits for its gateway'];
 

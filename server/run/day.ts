@@ -3,6 +3,7 @@ import { chargeWhatIsDue } from './steps/charges.ts';
 import { climbLadders } from './steps/climbs.ts';
 import { endSubscriptions, writeDigests } from './steps/ends.ts';
 import { foldSums, foreseeByNewLaw, foreseeFurther } from './steps/foresight.ts';
+import { forgetToldCards } from './steps/forgotten.ts';
 import { askGatewaysInTrouble } from './steps/gateways.ts';
 import { issueInvoices } from './steps/invoices.ts';
 import { moveToVersions, tellOfMoves } from './steps/moves.ts';
@@ -39,7 +40,7 @@ export const DAY: readonly Step[] = [
 ];
 
 /** What is done once a day is over, and not again. */
-export const CLOSING: readonly Step[] = [writeDigests, foldSums];
+export const CLOSING: readonly Step[] = [writeDigests, foldSums, forgetToldCards];
 
 /** What is looked at between the turns of two pages: whatever waits for an answer, or is to be foreseen anew. */
 export const WAITING: readonly Step[] = [

@@ -225,7 +225,11 @@ test('a quarter with every way of paying and every correction comes out to the c
     ...{ currency: 'GBP', amount: '300', to: 'transfer', reason: 'Asked for it' },
   });
   const alter = (quantity: number) =>
-    offering.done('post', `/api/subscriptions/${tried.id}/alter`, { kind: 'quantity', quantity, from: 'now' });
+    offering.done('post', `/api/subscriptions/${tried.id}/alter`, {
+      kind: 'quantity',
+      quantity,
+      from: 'now',
+    });
   await alter(4);
   await to('2027-02-13');
   await alter(1);
