@@ -1,4 +1,4 @@
-import { Text } from '@chakra-ui/react';
+import { Grid, Text } from '@chakra-ui/react';
 import { LINE_COLUMNS, type OnInvoices } from '../../../../server/settings/messages.ts';
 import { Part } from '../../../parts/Part.tsx';
 import { AreaField, SelectField } from '../../../parts/TextField.tsx';
@@ -21,20 +21,22 @@ export function OnInvoicesFields({ says, faultAt, onChange }: Props) {
       <Text color="muted" mb="3">
         What is left empty is as Setup, Invoices says for all plans. Invoices issued already stay as they are.
       </Text>
-      <AreaField label="Note" hint="Stands above the lines." {...text('note')} />
-      <AreaField label="Footer" {...text('footer')} />
-      <SelectField
-        label="Lines show"
-        value={says.columns ?? ''}
-        onChange={({ target }) => onChange({ columns: (target.value || null) as OnInvoices['columns'] })}
-      >
-        <option value="">As on all invoices</option>
-        {Object.entries(LINE_COLUMNS).map(([columns, name]) => (
-          <option key={columns} value={columns}>
-            {name}
-          </option>
-        ))}
-      </SelectField>
+      <Grid gap="4">
+        <AreaField label="Note" hint="Stands above the lines." {...text('note')} />
+        <AreaField label="Footer" {...text('footer')} />
+        <SelectField
+          label="Lines show"
+          value={says.columns ?? ''}
+          onChange={({ target }) => onChange({ columns: (target.value || null) as OnInvoices['columns'] })}
+        >
+          <option value="">As on all invoices</option>
+          {Object.entries(LINE_COLUMNS).map(([columns, name]) => (
+            <option key={columns} value={columns}>
+              {name}
+            </option>
+          ))}
+        </SelectField>
+      </Grid>
     </Part>
   );
 }
