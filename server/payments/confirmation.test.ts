@@ -9,6 +9,7 @@ import { linkToken } from '../customers/link.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import type { DaySheet } from '../run/messages.ts';
 import { keepUp } from '../run/turnPages.ts';
+import { chargedOf } from '../signUp/joined.ts';
 import { verify } from '../verify/verify.ts';
 import { Attempt } from './Attempt.ts';
 
@@ -90,6 +91,9 @@ test('a renewal waits for its cardholder, who is written to once and sent to the
   expect(sheet.withBanks).toEqual([
     { expectedOn: '2027-01-07', waitsFor: 'cardholder', currency: 'GBP', amount: '1200', debits: 1 },
   ]);
+  // Whoever has just joined is told the same in place of a receipt.
+  const joined = await chargedOf(world.almanac, one.id, { on: await offering.today(), due: 0n });
+  expect(joined).toMatchObject({ amount: '1200', outcome: 'to confirm' });
   // However often it is asked about, it is one letter, one charge, and no case.
   await keepUp(world.almanac, world.almanac.clock());
   await world.turnTo(await offering.later(1));

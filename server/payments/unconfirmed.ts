@@ -1,4 +1,3 @@
-import type { Transaction } from 'sequelize';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
@@ -34,17 +33,21 @@ export function noteUnconfirmed(
     const attempt = await Attempt.findByPk(id, { transaction: within, lock, rejectOnEmpty: true });
     // A webhook was quicker.
     if (attempt.state !== 'under way') return attempt.state === 'collected' ? 'collected' : 'under way';
+    // They were written to with the first answer that said so, in one transaction with it.
+    if (attempt.waitsFor !== null) return 'waits for the cardholder';
     const until = expectedOn ?? formatDay(toDay(on) + 1);
     await attempt.update({ expectedOn: until, waitsFor: 'cardholder' }, { transaction: within });
     const method = await PaymentMethod.findByPk(attempt.paymentMethodId, { transaction: within });
     const number = `${invoice.prefix}${invoice.number}`;
-    const onceKey = `confirm:${id}`;
-    if (await wasWritten(almanac, onceKey, within)) return 'waits for the cardholder';
     await writeAbout(
       almanac,
       subscription,
       {
-        ...{ event: 'confirm payment', onceKey, reason: `The bank asks for it: invoice ${number}` },
+        ...{
+          event: 'confirm payment',
+          onceKey: `confirm:${id}`,
+          reason: `The bank asks for it: invoice ${number}`,
+        },
         linkId: (await linkForLetter(subscription, on, within)).id,
         says: {
           ...{ invoice: number, amount: sayAmount(attempt.amount, invoice.currency) },
@@ -56,8 +59,4 @@ export function noteUnconfirmed(
     );
     return 'waits for the cardholder';
   });
-}
-
-async function wasWritten({ db }: Almanac, onceKey: string, within: Transaction): Promise<boolean> {
-  return (await db.row('select from letters where once_key = $onceKey', { onceKey }, within)) !== null;
 }
