@@ -238,7 +238,8 @@ test('all that moved an account stands on its statement, and every credit note i
   ).toBe('%PDF-');
   await page.goto(`${home}/invoices`);
   await page.getByRole('link', { name: 'Credit notes' }).click();
-  await page.getByRole('textbox', { name: 'Search' }).fill('CN-2');
+  // Its page may still be loading: until it is there, the list before it stands, with a search of its own.
+  await page.getByRole('textbox', { name: 'Search credit notes' }).fill('CN-2');
   const notes = page.getByRole('row', { name: /Too little of it/ });
   await expect(notes).toBeVisible();
   await expect(page.getByRole('row', { name: /A broken frame/ })).toBeHidden();

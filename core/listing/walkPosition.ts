@@ -25,6 +25,11 @@ export interface WalkPosition {
   readonly charged: StoredList | null;
 }
 
+/** A place with no credit in it: what a change gives back is the customer's, for all of their subscriptions. */
+export function withoutCredit(walk: WalkPosition): WalkPosition {
+  return { ...walk, credit: '0' };
+}
+
 interface StoredPart {
   readonly back: boolean;
   readonly of: string;

@@ -39,6 +39,7 @@ import * as signUpPages from './migrations/0036-sign-up-pages.ts';
 import * as collect from './migrations/0037-collect.ts';
 import * as confirmation from './migrations/0038-confirmation.ts';
 import * as planInvoices from './migrations/0039-plan-invoices.ts';
+import * as issuedEarly from './migrations/0040-issued-early.ts';
 import * as onlineTransfers from './migrations/0033-online-transfers.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
@@ -81,6 +82,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0037-collect', ...collect },
   { name: '0038-confirmation', ...confirmation },
   { name: '0039-plan-invoices', ...planInvoices },
+  { name: '0040-issued-early', ...issuedEarly },
 ];
 
 /**

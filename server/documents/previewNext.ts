@@ -18,7 +18,7 @@ export async function readNextInvoice(almanac: Almanac, subscriptionId: string):
   const next = await nextInvoice(almanac, subscriptionId);
   if (next === null) throw new RefusedCommand(409, 'Nothing more is invoiced of this subscription.');
   const customer = await Customer.findByPk(next.customerId, { rejectOnEmpty: true });
-  const row = drawUp(next, formatDay(issueDay(next.payment)));
+  const row = drawUp(next, formatDay(issueDay(next.payment, subscription)));
   const printed = asPrinted('invoice', {
     ...{ id: '', customerId: next.customerId, number: 'not issued yet', currency: next.currency },
     ...{ issuedOn: row.issued_on, dueOn: row.due_on, periodFrom: row.period_from, periodTo: row.period_to },

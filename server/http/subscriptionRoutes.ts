@@ -9,6 +9,8 @@ import { alterSubscription, effectOfAlteration } from '../subscriptions/alter.ts
 import { alterationSchema } from '../subscriptions/alterMessages.ts';
 import { effectOfTakingBack, plannedChanges, takeBack } from '../subscriptions/takeBack.ts';
 import { placeSchema } from '../customers/placeMessages.ts';
+import { issueDaysSchema } from '../plans/choiceMessages.ts';
+import { changeIssueBefore } from '../subscriptions/changeIssueBefore.ts';
 import { changePlace } from '../subscriptions/changePlace.ts';
 import { acceptReckoning, enrolCustomer } from '../reckonings/enrolCustomer.ts';
 import { effectOfMany, enrolMany } from '../reckonings/enrolMany.ts';
@@ -97,6 +99,12 @@ export function subscriptionRoutes(routes: Routes, almanac: Almanac): void {
     did: 'changed where a subscription is served',
     body: z.strictObject({ place: placeSchema.nullable() }),
     answer: ({ params, body }) => changePlace(almanac, params.id ?? '', body.place),
+  });
+  routes.add('put', '/api/subscriptions/:id/issue-days', {
+    may: WRITERS,
+    did: 'changed when a subscription is invoiced',
+    body: z.strictObject({ days: issueDaysSchema }),
+    answer: ({ params, body }) => changeIssueBefore(almanac, params.id ?? '', body.days),
   });
   routes.add('post', '/api/reckonings', {
     may: WRITERS,

@@ -70,6 +70,7 @@ test('for any terms, a line taxed apart by the law comes out as one that names i
             fields: [],
           },
           ...{ account: '4010', accounts: new Map([[APART, ACCOUNT]]), at: null },
+          walkBefore: null,
           lawTaxes: { most, apart: new Map([[APART, apart]]) },
         },
         '2027-01-04',

@@ -3,6 +3,7 @@ import { formatDay } from '../../core/dates/day.ts';
 import { OF_LINES, type Payment, type PaymentLine, type PaymentMoney } from '../../core/listing/payment.ts';
 import { formatDecimal } from '../../core/money/decimal.ts';
 import { isSameTax, taxOf } from '../../core/pricing/tax.ts';
+import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import type { InvoiceField, InvoiceLine, InvoiceParties, InvoiceTax } from './invoiceParts.ts';
 
 /** One payment of a subscription that is to be invoiced, with all that its invoice keeps. */
@@ -24,6 +25,8 @@ export interface InvoiceToWrite {
   readonly account: string;
   /** The accounts of lines of other plans, by their names. */
   readonly accounts: ReadonlyMap<string, string>;
+  /** Of one that is issued before its time: the place of the walk before it. */
+  readonly walkBefore: WalkPosition | null;
   /** Where it is served or shipped to, in words; null: where the customer is billed. */
   readonly at: string | null;
 }
@@ -48,6 +51,7 @@ export const DRAWN_UP = {
   fields: 'jsonb',
   account: 'text',
   law_tax: 'jsonb',
+  walk_before: 'jsonb',
 } as const;
 
 /** An invoice as it is stored, but for the number that it gets last. */
@@ -72,6 +76,7 @@ export function drawUp(invoice: InvoiceToWrite, businessDate: string) {
     state: money.total === 0n ? 'paid' : 'issued',
     fields: JSON.stringify(invoice.fields),
     law_tax: lawTaxOf(lawTaxes),
+    walk_before: invoice.walkBefore && JSON.stringify(invoice.walkBefore),
     sales: salesOf(invoice),
   };
 }

@@ -28,9 +28,10 @@ export async function requireNothingUnderWay(
     { id },
     within,
   );
-  if (underWay)
-    throw new RefusedCommand(
-      409,
-      `Invoice ${prefix}${number} is being charged, and the outcome is not known yet. Try again later.`,
-    );
+  if (underWay) throw new RefusedCommand(409, sayUnderWay(`${prefix}${number}`));
+}
+
+/** Why an invoice is not touched while a charge of it is under way. */
+export function sayUnderWay(invoice: string): string {
+  return `Invoice ${invoice} is being charged, and the outcome is not known yet. Try again later.`;
 }

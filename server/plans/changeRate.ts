@@ -281,6 +281,9 @@ async function whatMoves(
         ? subscribers.date
         : boundaryFrom(new PaymentWalk(now, row.walk ?? undefined), earliest);
     if (effectiveOn === null) return stay('ends before it could move');
+    // Some days before it begins a period may be invoiced: what is invoiced stays as it is.
+    if ((row.walk?.timetable?.stretch?.from ?? -Infinity) >= toDay(effectiveOn))
+      return stay('is invoiced beyond that day already');
     const running = { terms: row.terms, compiled: now, walk: row.walk ?? null };
     const of = { running, extras: row.extras, prices: [row.variant_prices, row.card_prices] };
     const to = edit.value.terms as unknown as RateTerms;

@@ -146,6 +146,9 @@ export interface VariantView extends VariantValue {
   readonly subscribers: number;
 }
 
+/** So many days before a period begins its invoice is issued. */
+export const issueDaysSchema = z.int('Give whole days.').min(0, 'At least 0.').max(90, 'At most 90 days.');
+
 /** How a rate is sold and collected, beside its terms. */
 export const rateOptionsSchema = z.strictObject({
   /** Account of the books that its invoices are kept on. */
@@ -166,6 +169,8 @@ export const rateOptionsSchema = z.strictObject({
     .max(90, 'At most 90 days.')
     .nullable()
     .default(null),
+  /** Each full period is invoiced so many days before it begins. */
+  issueDaysBefore: issueDaysSchema.default(0),
   /** A letter so many days before a trial ends; null: as usual, and never later than the customer's country asks for. */
   trialNoticeDays: z
     .int('Give whole days.')

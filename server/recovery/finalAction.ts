@@ -6,6 +6,7 @@ import { writeOff } from '../invoices/writeOff.ts';
 import { writeAbout } from '../notices/occasions.ts';
 import { raiseNeed, settleNeeds } from '../run/needs.ts';
 import { tellStaff } from '../staff/notices.ts';
+import { dropEarly } from '../subscriptions/issuedEarly.ts';
 import { isOver, standByDates, standEnded, standLapsed } from '../subscriptions/stand.ts';
 import type { Climbing } from './climbing.ts';
 import { sayOwed } from './unpaid.ts';
@@ -33,6 +34,7 @@ export async function takeFinalAction(
   }
   if (isOver(subscription)) return;
   const ends = ladder.finalAction === 'end';
+  await dropEarly(almanac, subscription, businessDate, within);
   if (ends) await standEnded(subscription, { why: 'given up', closedOn: businessDate }, within);
   else await standLapsed(subscription, businessDate, within);
   if (ladder.finalAction === 'lapse and write off') await writeOff(almanac, id, businessDate, within);

@@ -65,6 +65,8 @@ export class Subscription extends Model<
   declare collects: CreationOptional<'automatic' | 'by hand'>;
   /** Whether each payment has its invoice, or one invoice stands for the whole of a fixed term, with dated dues. */
   declare invoicing: CreationOptional<'each' | 'whole'>;
+  /** So many days before it begins a full period is invoiced. */
+  declare issueBefore: CreationOptional<number>;
   /** Who has cancelled it, where its end is not the one agreed to. */
   declare cancelledBy: CreationOptional<CancelledBy | null>;
   /** What happens when its trial ends and there is still no card; null: nothing, or it has happened. */
@@ -105,6 +107,7 @@ export class Subscription extends Model<
         answers: { ...json(), defaultValue: [] },
         collects: { ...text(), defaultValue: 'automatic' },
         invoicing: { ...text(), defaultValue: 'each' },
+        issueBefore: { ...whole(), defaultValue: 0 },
         cancelledBy: textOrNone(),
         withoutMethod: textOrNone(),
         ownMethodId: referenceOrNone(),

@@ -3,6 +3,7 @@ import { alterTerms, boundariesAhead, effectiveDay, type Alteration } from '../.
 import type { RunningTerms } from '../../core/alter/runningTerms.ts';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
+import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import { pricesBeside } from '../../core/offer/pricesBeside.ts';
 import { outlineOf } from '../../core/listing/outline.ts';
 import { compileTerms } from '../../core/terms/compile.ts';
@@ -28,7 +29,16 @@ import { KeptAlteration, type BeforeAlteration } from './KeptAlteration.ts';
 import { lawFactsOf, loadLaw } from './law.ts';
 import type { ComingPayment } from './messages.ts';
 import { requireAllowed } from './mayAlter.ts';
+import { invoiceDueWithin } from './invoiceDue.ts';
 import { issueDay } from './issueDay.ts';
+import {
+  issuedEarly,
+  requireNoneUnderWay,
+  standingUnder,
+  takeBackEarly,
+  viewOf,
+  type Standing,
+} from './issuedEarly.ts';
 import { standEnded } from './stand.ts';
 import { nextWake } from './standing.ts';
 import { Subscription } from './Subscription.ts';
@@ -39,6 +49,8 @@ import { linesThen, planAlteration, sayEnd, type Planned } from './planAlteratio
 /** Who asks for an alteration. Customers may do what their plan allows. */
 export type AlteredBy = 'customer' | 'business';
 
+/** A reason stands on a document. */
+const LONGEST_REASON = 300;
 /** Payments that are shown before and after. */
 const SHOWN = 6;
 
@@ -72,13 +84,8 @@ async function alter(
   by: AlteredBy,
   within: Transaction,
 ): Promise<AlterationEffect> {
-  const { subscription, planned, terms, law, facts, today, effect } = await prepare(
-    almanac,
-    id,
-    asked,
-    by,
-    within,
-  );
+  const prepared = await prepare(almanac, id, asked, by, within);
+  const { subscription, planned, terms, law, facts, today, effect, early } = prepared;
   const before = {
     ends: subscription.endsOn,
     variantId: subscription.variantId,
@@ -86,13 +93,15 @@ async function alter(
   };
   if (asked.kind === 'cancel' && endsAtOnce(subscription, asked.when)) {
     const why = by === 'customer' ? 'cancelled by the customer' : 'cancelled by the business';
+    await subscription.update({ walk: early.walk }, { transaction: within });
     await standEnded(subscription, { why, closedOn: today, cancelledBy: by }, within);
   } else {
     const cancelledBy =
       asked.kind === 'cancel' ? by : asked.kind === 'go on' ? null : (subscription.cancelledBy ?? null);
     const stood = standOf(subscription);
-    const dated = datedBy(subscription, terms, law.compile({ ...facts, terms }), today);
-    await subscription.update({ ...dated, ...planned.facts, cancelledBy }, { transaction: within });
+    const walk = early.walk;
+    const dated = datedBy(subscription, { terms, walk }, law.compile({ ...facts, terms }), today);
+    await subscription.update({ ...dated, ...planned.facts, walk, cancelledBy }, { transaction: within });
     await KeptAlteration.create(
       {
         ...{ subscriptionId: id, madeOn: today, madeBy: by, asked, alteration: planned.alteration },
@@ -101,6 +110,7 @@ async function alter(
       { transaction: within },
     );
   }
+  await issueAnew(almanac, prepared, effect.says, within);
   for (const use of planned.codes) await useCode(almanac, { ...use, on: today }, '/code', within);
   const customer = await Customer.findByPk(subscription.customerId, {
     transaction: within,
@@ -114,6 +124,20 @@ async function alter(
   const event = asked.kind === 'cancel' ? 'cancelled' : 'subscription altered';
   await tellAltered(almanac, subscription, event, effect, today, within);
   return effect;
+}
+
+/** Takes back what was issued early and comes out otherwise, and issues what has its day anew, in the same act. */
+export async function issueAnew(
+  almanac: Almanac,
+  of: { readonly subscription: Subscription; readonly early: Standing; readonly today: string },
+  says: string,
+  within: Transaction,
+): Promise<void> {
+  const { subscription, early, today } = of;
+  if (early.takenBack.length === 0) return;
+  const reason = `Changed before it began: ${says}`;
+  await takeBackEarly(almanac, subscription, early.takenBack, reason.slice(0, LONGEST_REASON), within);
+  await invoiceDueWithin(almanac, [subscription.id], today, within);
 }
 
 async function prepare(
@@ -132,11 +156,9 @@ async function prepare(
   const plan = await Plan.findByPk(rate.planId, { transaction: within, rejectOnEmpty: true });
   const law = await loadLaw(almanac, within);
   const facts = await lawFactsOf(almanac, id, within);
-  const running = {
-    terms: subscription.terms,
-    compiled: law.compile(facts),
-    walk: subscription.walk ?? null,
-  };
+  // It is planned as if nothing had been issued before its time.
+  const issued = await issuedEarly(almanac, subscription, today, within);
+  const running = { terms: subscription.terms, compiled: law.compile(facts), walk: issued.walk };
   if (by === 'customer') requireAllowed(plan, subscription, asked, boundariesAhead(running, 1)[0] ?? null);
   const planned = await planAlteration(almanac, { subscription, plan, rate, running, today }, asked, within);
   const atOnce = asked.kind === 'cancel' && endsAtOnce(subscription, asked.when);
@@ -145,8 +167,23 @@ async function prepare(
   const invoiced = (await duesAhead(almanac, [id], within)).map(({ dueOn, owed }) => ({
     ...{ from: dueOn, dueOn, kind: 'due', due: owed },
   }));
-  const effect = effectOf({ subscription, running, law, facts, planned, terms, today, atOnce, invoiced });
-  return { subscription, planned, terms, law, facts, today, effect };
+  const early = atOnce
+    ? { takenBack: issued.invoices, walk: issued.walk }
+    : standingUnder(issued, running.compiled, law.compile({ ...facts, terms }));
+  requireNoneUnderWay(early);
+  const effect = effectOf({
+    subscription,
+    running,
+    law,
+    facts,
+    planned,
+    terms,
+    today,
+    atOnce,
+    invoiced,
+    early,
+  });
+  return { subscription, planned, terms, law, facts, today, effect, early };
 }
 
 /** What an alteration may change of a subscription, as it stands. */
@@ -156,16 +193,24 @@ export function standOf(subscription: Subscription): BeforeAlteration {
 }
 
 /** The columns that follow from new terms: their dates, and when the run looks at them next. */
-export function datedBy(subscription: Subscription, terms: Terms, compiled: CompiledTerms, today: string) {
+export function datedBy(
+  subscription: Pick<Subscription, 'startsOn' | 'issueBefore'>,
+  { terms, walk }: { readonly terms: Terms; readonly walk: WalkPosition | null },
+  compiled: CompiledTerms,
+  today: string,
+) {
   const { trialEnds, ends } = outlineOf(compileTerms(terms));
-  const next = new PaymentWalk(compiled, subscription.walk ?? undefined).next();
+  const next = new PaymentWalk(compiled, walk ?? undefined).next();
   const dated = {
     terms,
     startsOn: subscription.startsOn,
     trialEndsOn: trialEnds === null ? null : formatDay(trialEnds),
     endsOn: ends === null ? null : formatDay(ends),
   };
-  return { ...dated, wakeOn: nextWake(dated, formatDay(toDay(today) - 1), next && issueDay(next)) };
+  const day = next && issueDay(next, { ...dated, issueBefore: subscription.issueBefore });
+  // What is taken back may have had its day before.
+  const issues = day === null ? null : Math.max(day, toDay(today));
+  return { ...dated, wakeOn: nextWake(dated, formatDay(toDay(today) - 1), issues) };
 }
 
 /** What is to stop now ends today, and so does what has not begun yet, unless so many payments were agreed to. */
@@ -193,11 +238,12 @@ function effectOf(of: {
   today: string;
   atOnce: boolean;
   invoiced: readonly ComingPayment[];
+  early: Standing;
 }): AlterationEffect {
-  const { subscription, running, law, facts, planned, terms, today, atOnce, invoiced } = of;
-  const { state, walk } = subscription;
+  const { subscription, running, law, facts, planned, terms, today, atOnce, invoiced, early } = of;
+  const { state } = subscription;
   const { currency } = terms;
-  const stands = { state, walk: walk ?? null };
+  const stands = { state, walk: running.walk };
   const end = atOnce ? toDay(today) : outlineOf(compileTerms(terms)).ends;
   const endsOn = end === null ? null : formatDay(end);
   const effectiveOn = effectiveDay(running, fromOf(planned), today);
@@ -212,9 +258,24 @@ function effectOf(of: {
     before: [...invoiced, ...comingOf({ ...facts, ...stands }, SHOWN, law)],
     after: [...invoiced, ...(atOnce ? [] : comingOf({ ...facts, terms, ...stands }, SHOWN, law))],
     ...settledAs(of, end !== null),
+    ...(atOnce
+      ? { takenBack: viewOf(early.takenBack), issuesAnew: false }
+      : sayTakenBack(subscription, early, law.compile({ ...facts, terms }), today)),
     endsOn,
     effectiveOn: planned.alteration.kind === 'end' && endsOn !== null ? endsOn : effectiveOn,
   };
+}
+
+/** What of what was issued early is taken back, and whether it is issued anew today. */
+export function sayTakenBack(
+  { startsOn, trialEndsOn = null, issueBefore }: Subscription,
+  { takenBack, walk }: Standing,
+  compiled: CompiledTerms,
+  today: string,
+): Pick<AlterationEffect, 'takenBack' | 'issuesAnew'> {
+  const next = takenBack.length === 0 ? null : new PaymentWalk(compiled, walk ?? undefined).next();
+  const issues = next && issueDay(next, { startsOn, trialEndsOn, issueBefore });
+  return { takenBack: viewOf(takenBack), issuesAnew: issues !== null && issues <= toDay(today) };
 }
 
 /** How it is settled, and what either way would come to. */

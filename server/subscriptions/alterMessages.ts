@@ -86,6 +86,14 @@ export interface WayView {
   readonly to: string | null;
 }
 
+/** An invoice that was issued before its period begins, and is taken back by a credit note. Minor units. */
+export interface TakenBackInvoice {
+  readonly number: string;
+  readonly total: string;
+  /** What was paid of it, which becomes the customer's credit. */
+  readonly toCredit: string;
+}
+
 /** What an alteration does: shown before it is done. */
 export interface AlterationEffect {
   /** In words, as the audit and the letter say it. */
@@ -103,6 +111,10 @@ export interface AlterationEffect {
   readonly ways: WaysView | null;
   /** Credit that no payment to come will use up, minor units: it goes to the customer at the end. */
   readonly creditLeft: string;
+  /** Invoices issued early that come out otherwise. */
+  readonly takenBack: readonly TakenBackInvoice[];
+  /** Whether they are issued anew in the same act. */
+  readonly issuesAnew: boolean;
   readonly endsOn: string | null;
   /** The first day on which something is otherwise. */
   readonly effectiveOn: string;

@@ -25,6 +25,7 @@ export interface DueSubscription extends LawFacts {
   readonly endsOn: string | null;
   readonly collects: 'automatic' | 'by hand';
   readonly invoicing: 'each' | 'whole';
+  readonly issueBefore: number;
   readonly withoutMethod: WithoutMethod | null;
   readonly invoiceFields: readonly InvoiceField[];
   readonly account: string;
@@ -43,6 +44,7 @@ export interface DueSubscription extends LawFacts {
 /** What is read of `subscriptions s` to bring them up to a day, and from where. */
 const DUE = `select s.id::text, s.customer_id::text as "customerId", s.rate_id::text as "rateId", s.terms, s.walk, s.state,
        s.starts_on as "startsOn", s.trial_ends_on as "trialEndsOn", s.ends_on as "endsOn", s.collects, s.invoicing,
+       s.issue_before as "issueBefore",
        s.without_method as "withoutMethod", s.invoice_fields as "invoiceFields",
        ${LAW_COLUMNS}, s.served_at as "servedAt",
        coalesce(v.options ->> 'account', '') as account, p.on_invoices as "onInvoices", m.state as "methodState", s.own_method_id::text as "ownMethodId",

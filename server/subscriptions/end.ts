@@ -23,7 +23,7 @@ export function endSubscription(almanac: Almanac, id: string, businessDate: stri
       const law = await loadLaw(almanac, within);
       const terms = law.compile(await lawFactsOf(almanac, id, within));
       const later = new PaymentWalk(terms, subscription.walk ?? undefined).next();
-      wakeOn = later === null ? null : formatDay(issueDay(later));
+      wakeOn = later === null ? null : formatDay(issueDay(later, subscription));
     }
     await standEnded(subscription, { why: whyItEnds(subscription), closedOn: endsOn, wakeOn }, within);
     if ((subscription.cancelledBy ?? null) !== null) return;

@@ -23,6 +23,7 @@ const COLUMNS = {
   answers: 'jsonb',
   collects: 'text',
   invoicing: 'text',
+  issue_before: 'int',
   without_method: 'text',
   own_method_id: 'bigint',
   served_at: 'jsonb',

@@ -114,6 +114,7 @@ export async function enrolAll(
       foresight.set(alike, foreseen);
     }
     const row = {
+      issue_before: optionsOf(rate).issueDaysBefore,
       ...{ reference, shift, tax_id, works_by, invoicing, customer_id: customer.id, ...fixed },
       ...{ rate_id: rate.id, rate_version: rateVersion, starts_on: terms.starts },
       ...{ wake_on: enrolledOn, enrolled_on: enrolledOn },

@@ -3,7 +3,7 @@ import type { CompiledTerms } from '../../core/agreed/terms.ts';
 import { toDay, type Day } from '../../core/dates/day.ts';
 import type { Payment } from '../../core/listing/payment.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
-import type { WalkPosition } from '../../core/listing/walkPosition.ts';
+import { withoutCredit, type WalkPosition } from '../../core/listing/walkPosition.ts';
 import type { Almanac } from '../almanac.ts';
 import { sayCountry } from '../../core/words/countries.ts';
 import { sayPlace } from '../customers/placeMessages.ts';
@@ -35,37 +35,48 @@ export function invoiceDue(
   businessDate: string,
   beforeNumbers: () => Promise<void> = () => Promise.resolve(),
 ): Promise<void> {
-  return almanac.db.transaction(async (within) => {
-    const due = await lockDue(almanac, ids, businessDate, within);
-    if (due.length === 0) return;
-    const law = await loadLaw(almanac, within);
-    const seller = await sellerOf(almanac, within);
-    const computed = due.map((subscription) => {
-      const terms = law.compile(subscription);
-      const reached = compute(subscription, terms, businessDate);
-      const parties = partiesOf(seller, subscription);
-      const invoices = reached.invoices.map((invoice) => toWrite(subscription, invoice, parties));
-      const stands = standing({ subscription, terms, reached }, businessDate);
-      return { subscription, terms, reached, invoices, stands };
-    });
-    const asked = computed.flatMap(({ invoices }) => invoices);
-    const drawnUp = await drawUpInvoices(almanac, asked, businessDate, within);
-    const stand = computed.map(({ stands }) => stands);
-    await writeReached(almanac, stand, within);
-    await storeCharges(almanac, stand, within);
-    await beforeNumbers();
-    const written = await writeInvoices(almanac, drawnUp, businessDate, within);
-    const invoiceOf = new Map(drawnUp.invoices.map((invoice, i) => [invoice, written[i]]));
-    for (const { subscription, terms, invoices } of computed) {
-      for (const one of invoices) {
-        const invoice = invoiceOf.get(one);
-        if (invoice && invoice.due > 0n && subscription.collects === 'by hand')
-          await askToPay(almanac, subscription, { invoice, asked: one }, businessDate, within);
-      }
-      if (starts(subscription, businessDate))
-        await tellOfStart(almanac, subscription, terms, businessDate, within);
-    }
+  return almanac.db.transaction((within) =>
+    invoiceDueWithin(almanac, ids, businessDate, within, beforeNumbers),
+  );
+}
+
+/** {@link invoiceDue} in a transaction of the caller. */
+export async function invoiceDueWithin(
+  almanac: Almanac,
+  ids: readonly string[],
+  businessDate: string,
+  within: Transaction,
+  beforeNumbers: () => Promise<void> = () => Promise.resolve(),
+): Promise<void> {
+  const due = await lockDue(almanac, ids, businessDate, within);
+  if (due.length === 0) return;
+  const law = await loadLaw(almanac, within);
+  const seller = await sellerOf(almanac, within);
+  const computed = due.map((subscription) => {
+    const terms = law.compile(subscription);
+    const reached = compute(subscription, terms, businessDate);
+    const parties = partiesOf(seller, subscription);
+    const invoices = reached.invoices.map((invoice) => toWrite(subscription, invoice, parties));
+    const stands = standing({ subscription, terms, reached }, businessDate);
+    return { subscription, terms, reached, invoices, stands };
   });
+  const asked = computed.flatMap(({ invoices }) => invoices);
+  const drawnUp = await drawUpInvoices(almanac, asked, businessDate, within);
+  const stand = computed.map(({ stands }) => stands);
+  await writeReached(almanac, stand, within);
+  await storeCharges(almanac, stand, within);
+  await beforeNumbers();
+  const written = await writeInvoices(almanac, drawnUp, businessDate, within);
+  const invoiceOf = new Map(drawnUp.invoices.map((invoice, i) => [invoice, written[i]]));
+  for (const { subscription, terms, invoices } of computed) {
+    for (const one of invoices) {
+      const invoice = invoiceOf.get(one);
+      if (invoice && invoice.due > 0n && subscription.collects === 'by hand')
+        await askToPay(almanac, subscription, { invoice, asked: one }, businessDate, within);
+    }
+    if (starts(subscription, businessDate))
+      await tellOfStart(almanac, subscription, terms, businessDate, within);
+  }
 }
 
 /**
@@ -91,7 +102,7 @@ function nextPayment(
   let next = walk.next();
   // A change that gives back is a credit note, and what is free is no invoice to look at.
   for (let n = 0; n < MOST_LOOKED_AT && next !== null && next.money.total <= 0n; n += 1) next = walk.next();
-  return next && { payment: next, dues: [], lawTaxes: lawTaxesOn(terms, next.from) };
+  return next && { payment: next, dues: [], lawTaxes: lawTaxesOn(terms, next.from), walkBefore: null };
 }
 
 /** So many payments without a charge are passed over in looking for the next that has one. */
@@ -99,7 +110,7 @@ const MOST_LOOKED_AT = 120;
 
 /** What is to be invoiced, how far that brings a subscription, and the day on which there is more to invoice. */
 interface Computed {
-  readonly invoices: readonly Pick<InvoiceToWrite, 'payment' | 'dues' | 'lawTaxes'>[];
+  readonly invoices: readonly Pick<InvoiceToWrite, 'payment' | 'dues' | 'lawTaxes' | 'walkBefore'>[];
   readonly walk: WalkPosition | null;
   readonly next: Day | null;
 }
@@ -120,15 +131,14 @@ function computeEach(subscription: DueSubscription, terms: CompiledTerms, today:
   const invoices: Computed['invoices'][number][] = [];
   let next: Payment | null;
   for (next = walk.next(); next !== null && dayOf(next) <= today; next = walk.next()) {
-    invoices.push({ payment: next, dues: [], lawTaxes: lawTaxesOn(terms, next.from) });
+    const isEarly = today < issueDay(next, { ...subscription, issueBefore: 0 });
+    invoices.push({
+      ...{ payment: next, dues: [], lawTaxes: lawTaxesOn(terms, next.from) },
+      walkBefore: isEarly && reached ? withoutCredit(reached) : null,
+    });
     reached = walk.position();
   }
   return { invoices, walk: reached && withoutCredit(reached), next: next && dayOf(next) };
-}
-
-/** A place with no credit in it: what a change gives back is the customer's, for all of their subscriptions. */
-function withoutCredit(walk: WalkPosition): WalkPosition {
-  return { ...walk, credit: '0' };
 }
 
 /** The taxes that the law asks for on a day: of most lines, and of each that is taxed apart. */
@@ -140,14 +150,12 @@ function lawTaxesOn({ taxOn, taxedApart = [] }: CompiledTerms, day: Day): Invoic
 }
 
 /** The day on which each payment is invoiced. While a trial may still end without a card, nothing after it is before its time. */
-function issueDaysOf({
-  withoutMethod,
-  trialEndsOn,
-  methodState,
-}: DueSubscription): (payment: Payment) => Day {
-  if (withoutMethod === null || trialEndsOn === null || methodState === 'usable') return issueDay;
+function issueDaysOf(subscription: DueSubscription): (payment: Payment) => Day {
+  const { withoutMethod, trialEndsOn, methodState } = subscription;
+  const usual = (payment: Payment) => issueDay(payment, subscription);
+  if (withoutMethod === null || trialEndsOn === null || methodState === 'usable') return usual;
   const trialEnds = toDay(trialEndsOn);
-  return (payment) => (payment.from >= trialEnds ? payment.from : issueDay(payment));
+  return (payment) => (payment.from >= trialEnds ? payment.from : usual(payment));
 }
 
 /**
@@ -172,7 +180,8 @@ function wholeTerm(
   for (let payment = walk.next(); payment !== null; payment = walk.next()) payments.push(payment);
   const [first] = payments;
   if (!first) return { invoice: null, walk };
-  const invoice = { payment: wholeOf(first, payments), dues: payments, lawTaxes: lawTaxesOn(terms, begins) };
+  const lawTaxes = lawTaxesOn(terms, begins);
+  const invoice = { payment: wholeOf(first, payments), dues: payments, lawTaxes, walkBefore: null };
   return { invoice, walk };
 }
 

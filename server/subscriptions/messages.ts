@@ -288,6 +288,8 @@ export interface SubscriptionView extends SubscriptionRow {
   readonly answers: readonly { readonly label: string; readonly value: string }[];
   readonly collects: 'automatic' | 'by hand';
   readonly invoicing: 'each' | 'whole';
+  /** So many days before it begins each period is invoiced. */
+  readonly issueBefore: number;
   /** Whether it is paid in instalments, which run to their end. */
   readonly instalments: boolean;
   readonly cancelledBy: 'customer' | 'business' | null;

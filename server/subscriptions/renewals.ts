@@ -10,13 +10,13 @@ import { Subscription } from './Subscription.ts';
 
 /**
  * The subscriptions of rates that give notice of renewals and may renew within that time: subscription and days, `7:30`.
- * Those that were told of the day on which they wake are left out.
+ * It is given before the invoice of the renewal is issued. Those that were told of the day on which they wake are left out.
  */
 export const RENEWALS_TO_TELL = `
-  select s.id || ':' || (v.options ->> 'noticeDays') as item
+  select s.id || ':' || greatest((v.options ->> 'noticeDays')::int, s.issue_before + 1) as item
   from subscriptions s join rate_versions v on v.rate_id = s.rate_id and v.version = s.rate_version
   where s.state in ('active', 'overdue') and (v.options ->> 'noticeDays') is not null
-    and s.wake_on <= $businessDate::date + (v.options ->> 'noticeDays')::int
+    and s.wake_on <= $businessDate::date + greatest((v.options ->> 'noticeDays')::int - s.issue_before, 1)
     and not exists (select 1 from letters l where l.once_key = 'renewal:' || s.id || ':' || s.wake_on)
   order by s.id`;
 

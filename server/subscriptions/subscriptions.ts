@@ -192,6 +192,7 @@ type Choices = Pick<
   | 'answers'
   | 'collects'
   | 'invoicing'
+  | 'issueBefore'
   | 'cancelledBy'
   | 'withoutMethod'
   | 'ownMethodId'
@@ -222,7 +223,7 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
     `select x.*, s.trial_ends_on, s.ended_why, c.email, r.plan_id::text as "planId", s.rate_id::text as "rateId",
        (select json_build_object('id', v.id::text, 'name', v.name) from variants v where v.id = s.variant_id) as variant,
        (select json_build_object('id', k.id::text, 'name', k.name) from rate_cards k where k.id = s.rate_card_id) as "rateCard",
-       s.extras, s.answers, s.collects, s.invoicing, s.cancelled_by as "cancelledBy", s.without_method as "withoutMethod",
+       s.extras, s.answers, s.collects, s.invoicing, s.issue_before as "issueBefore", s.cancelled_by as "cancelledBy", s.without_method as "withoutMethod",
        s.own_method_id::text as "ownMethodId", s.served_at as place
      from (${SELECT}) as x join subscriptions s on s.id = x.id join rates r on r.id = s.rate_id
      join customers c on c.id = x.customer_id where x.id = $id`,
@@ -267,7 +268,7 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
     ...{ planId: row.planId, rateId: row.rateId, variant: row.variant, rateCard: row.rateCard },
     ...{ extras: row.extras, answers: row.answers, collects: row.collects },
     ...{ cancelledBy: row.cancelledBy, withoutMethod: row.withoutMethod },
-    invoicing: row.invoicing,
+    ...{ invoicing: row.invoicing, issueBefore: row.issueBefore },
     place: row.place && { ...row.place, says: sayPlace(row.place, sayCountry) },
     instalments: paysInstalments(row.terms),
     quantity: quantityOf(row, await businessDateOf(almanac)),

@@ -86,6 +86,20 @@ test('what has begun stays, and so does what later settlement stands on; it says
   expect(refused.status).toBe(422);
 });
 
+test('what was agreed to before something that has been invoiced meanwhile stays: that would begin later than it did', async () => {
+  const id = await offering.enrolled(rateId, { quantity: 2 });
+  await world.turnTo(await offering.later(3));
+  await alter(id, { kind: 'cancel', when: 'after payments', payments: 6 });
+  await alter(id, EIGHT);
+  await world.turnTo(await offering.later(33));
+  const [end] = await planned(id);
+  expect(end?.stays).toContain('What was agreed to after it has begun: the quantity is 8');
+  const path = `/api/subscriptions/${id}/planned/${end?.id}`;
+  expect((await offering.ask('delete', path)).body.detail).toBe(end?.stays);
+  await world.turnTo(await offering.later(30));
+  for (const { rule, breaches } of await verify(world.almanac)) expect(breaches, rule).toEqual([]);
+});
+
 test('a code that is taken back was not used, and no other code of that day is given back for it', async () => {
   const made = async (name: string, code: string) => {
     const any = { currency: null, payments: null, plans: [], validFrom: null, validTo: null };

@@ -1,6 +1,7 @@
 import type { Transaction } from 'sequelize';
 import { effectiveDay } from '../../core/alter/alterTerms.ts';
 import { toDay } from '../../core/dates/day.ts';
+import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
 import { businessDateOf } from '../business/businessDate.ts';
@@ -8,9 +9,10 @@ import { Customer } from '../customers/Customer.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { Plan } from '../plans/Plan.ts';
 import { Rate } from '../plans/Rate.ts';
-import { datedBy, tellAltered, termsAfter } from './alter.ts';
+import { datedBy, issueAnew, sayTakenBack, standOf, tellAltered, termsAfter } from './alter.ts';
 import type { AlterationEffect, PlannedChange } from './alterMessages.ts';
 import { KeptAlteration, type BeforeAlteration } from './KeptAlteration.ts';
+import { issuedEarly, requireNoneUnderWay, standingUnder } from './issuedEarly.ts';
 import { lawFactsOf, loadLaw } from './law.ts';
 import { lockedSubscription } from './lock.ts';
 import { planAlteration, sayEnd } from './planAlteration.ts';
@@ -26,6 +28,8 @@ export async function plannedChanges(almanac: Almanac, id: string): Promise<Plan
   if (!subscription) throw new RefusedCommand(404, 'There is no such subscription.');
   const today = await businessDateOf(almanac);
   const kept = await keptOf(subscription.id);
+  const { walk } = await issuedEarly(almanac, subscription, today);
+  const stands = { ...standOf(subscription), state: subscription.state, walk };
   const moves = await almanac.db.rows<{ id: string; on: string; rate: string; version: number }>(
     `select sm.move_id::text as id, sm.effective_on as "on", r.name as rate, m.to_version as version
      from subscription_moves sm join rate_moves m on m.id = sm.move_id join rates r on r.id = m.rate_id
@@ -37,7 +41,7 @@ export async function plannedChanges(almanac: Almanac, id: string): Promise<Plan
     .map((one) => ({
       ...{ id: one.id, says: one.says, madeOn: one.madeOn, madeBy: one.madeBy },
       effectiveOn: one.effectiveOn,
-      stays: whyItStays(subscription, kept, one, today),
+      stays: whyItStays(stands, kept, one, today),
     }));
   const moved = moves.map(({ id, on, rate, version }) => ({
     ...{
@@ -63,15 +67,12 @@ export function effectOfTakingBack(
 /** Takes one back: the terms are what they would be without it, and what was agreed to after it stands. */
 export function takeBack(almanac: Almanac, id: string, alterationId: string): Promise<AlterationEffect> {
   return almanac.db.transaction(async (within) => {
-    const { subscription, target, after, chain, effect, dated, today } = await prepare(
-      almanac,
-      id,
-      alterationId,
-      within,
-    );
-    await subscription.update({ ...after, ...dated }, { transaction: within });
+    const prepared = await prepare(almanac, id, alterationId, within);
+    const { subscription, target, after, chain, effect, dated, today, early } = prepared;
+    await subscription.update({ ...after, ...dated, walk: early.walk }, { transaction: within });
     await target.update({ takenBackOn: today }, { transaction: within });
     for (const { kept, ...facts } of chain) await kept.update(facts, { transaction: within });
+    await issueAnew(almanac, prepared, effect.says, within);
     if (target.alteration.kind === 'discount') await releaseCode(almanac, id, target, within);
     const customer = await Customer.findByPk(subscription.customerId, {
       transaction: within,
@@ -114,6 +115,9 @@ function whyItStays(
   if (last && !isSame(last.termsAfter, terms))
     return 'The terms have changed otherwise since: change it again instead.';
   const later = kept.slice(kept.indexOf(target) + 1);
+  // What is done anew without it would begin later than it did, and was invoiced.
+  const begun = later.find((one) => hasBegun(walk ?? null, one, today));
+  if (begun) return `What was agreed to after it has begun: ${begun.says}.`;
   const stuck = later.find(
     ({ asked }) => ('from' in asked && asked.from === 'now') || asked.kind === 'go on',
   );
@@ -145,15 +149,25 @@ async function prepare(almanac: Almanac, id: string, alterationId: string, withi
   const target = kept.find((one) => one.id === alterationId);
   if (!target) throw new RefusedCommand(404, 'There is nothing of that kind to take back.');
   const today = await businessDateOf(almanac, within);
-  const stays = whyItStays(subscription, kept, target, today);
+  // Nothing that was issued before its time keeps it from being taken back.
+  const issued = await issuedEarly(almanac, subscription, today, within);
+  const { walk } = issued;
+  const stays = whyItStays(
+    { ...standOf(subscription), state: subscription.state, walk },
+    kept,
+    target,
+    today,
+  );
   if (stays !== null) throw new RefusedCommand(422, stays);
   const later = kept.slice(kept.indexOf(target) + 1);
-  const { after, chain } = await replayed(almanac, { subscription, target, later, today }, within);
+  const { after, chain } = await replayed(almanac, { subscription, walk, target, later, today }, within);
   const law = await loadLaw(almanac, within);
   const facts = await lawFactsOf(almanac, id, within);
   const compiled = law.compile({ ...facts, terms: after.terms });
-  const dated = datedBy(subscription, after.terms, compiled, today);
-  const stands = { state: subscription.state, walk: subscription.walk ?? null };
+  const early = standingUnder(issued, law.compile(facts), compiled);
+  requireNoneUnderWay(early);
+  const dated = datedBy(subscription, { ...after, walk: early.walk }, compiled, today);
+  const stands = { state: subscription.state, walk };
   const effect: AlterationEffect = {
     says: `taken back: ${target.says}`,
     currency: after.terms.currency,
@@ -162,10 +176,11 @@ async function prepare(almanac: Almanac, id: string, alterationId: string, withi
     before: comingOf({ ...facts, ...stands }, SHOWN, law),
     after: comingOf({ ...facts, terms: after.terms, ...stands }, SHOWN, law),
     ...{ settlement: null, ways: null, creditLeft: '0' },
+    ...sayTakenBack(subscription, early, compiled, today),
     endsOn: dated.endsOn,
     effectiveOn: target.effectiveOn,
   };
-  return { subscription, target, after, chain, effect, dated, today };
+  return { subscription, target, after, chain, effect, dated, today, early };
 }
 
 /** The subscription as it would stand without one alteration, and with all that was agreed to after it done anew. */
@@ -173,13 +188,14 @@ async function replayed(
   almanac: Almanac,
   of: {
     readonly subscription: Subscription;
+    readonly walk: WalkPosition | null;
     readonly target: KeptAlteration;
     readonly later: readonly KeptAlteration[];
     readonly today: string;
   },
   within: Transaction,
 ) {
-  const { subscription, target, later, today } = of;
+  const { subscription, walk, target, later, today } = of;
   const rate = await Rate.findByPk(subscription.rateId, { transaction: within, rejectOnEmpty: true });
   const plan = await Plan.findByPk(rate.planId, { transaction: within, rejectOnEmpty: true });
   const law = await loadLaw(almanac, within);
@@ -196,7 +212,7 @@ async function replayed(
     const running = {
       terms: stands.terms,
       compiled: law.compile({ ...facts, terms: stands.terms }),
-      walk: subscription.walk ?? null,
+      walk,
     };
     // It is planned against the subscription as it would stand, which is written down only at the end.
     const there = Object.assign(Object.create(subscription) as Subscription, stands);
@@ -212,7 +228,7 @@ async function replayed(
     const terms = termsAfter(running, planned.alteration, today);
     const cancelledBy = kept.asked.kind === 'cancel' ? kept.madeBy : stands.cancelledBy;
     const next = { ...stands, ...planned.facts, terms, cancelledBy };
-    const dated = datedBy(subscription, terms, law.compile({ ...facts, terms }), today);
+    const dated = datedBy(subscription, { terms, walk }, law.compile({ ...facts, terms }), today);
     const effectiveOn =
       planned.alteration.kind === 'end'
         ? (dated.endsOn ?? kept.effectiveOn)

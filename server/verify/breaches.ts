@@ -27,10 +27,14 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
       from invoices where (state in ('paid', 'withdrawn')) <> (owed = 0) and state not in ('written off', 'draft')`,
   },
   {
-    rule: 'an invoice is credited at most once',
+    rule: 'an invoice is credited at most once, and in full where it is taken back',
     statement: `
       select 'invoice ' || i.number || ' of ' || i.total || ' was credited with ' || sum(n.total) as breach
-      from invoices i join credit_notes n on n.invoice_id = i.id group by i.id having sum(n.total) > i.total or sum(n.tax) > i.tax`,
+      from invoices i join credit_notes n on n.invoice_id = i.id group by i.id having sum(n.total) > i.total or sum(n.tax) > i.tax
+      union all
+      select 'invoice ' || i.number || ' was taken back before its period, and is not credited in full'
+      from invoices i where i.taken_back
+        and i.total <> (select coalesce(sum(n.total), 0) from credit_notes n where n.invoice_id = i.id)`,
   },
   {
     rule: 'invoice numbers have no gap',

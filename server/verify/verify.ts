@@ -92,7 +92,7 @@ function issuedAfter({ db }: Almanac, after: string): Promise<Issued[]> {
        (select coalesce(json_agg(json_build_object('number', number::text, 'kind', kind, 'from', period_from,
                                           'total', total::text, 'law_tax', law_tax)
                         order by period_from, array_position(array['trial', 'stub', 'period', 'change', 'once'], kind), number), '[]')
-        from (select number, kind, period_from, total, law_tax from invoices where subscription_id = s.id
+        from (select number, kind, period_from, total, law_tax from invoices where subscription_id = s.id and not taken_back
               union all
               -- What settles a change below zero is a credit note.
               select number, settles, period_from, -total, law_tax from credit_notes where subscription_id = s.id and kind = 'settlement') i

@@ -224,8 +224,8 @@ export class Simulation {
          f as (insert into payment_methods (customer_id, gateway_account_id, gateway_token, network, last_four, expires_year, expires_month, state, added_on, role)
                select id, (select min(id) from gateway_accounts), $token || '-fallback', 'Larkfield', '4242', 2039, 5, 'usable', $first, 'fallback' from c
                where not $waits::boolean and $falls::boolean returning id)
-         insert into subscriptions (reference, customer_id, rate_id, rate_version, terms, state, starts_on, trial_ends_on, wake_on, enrolled_on, without_method)
-         select $reference, id, $rateId, 1, $terms::jsonb, 'scheduled', $day, $trialEnds, $day, $first,
+         insert into subscriptions (reference, customer_id, rate_id, rate_version, terms, state, starts_on, trial_ends_on, wake_on, enrolled_on, issue_before, without_method)
+         select $reference, id, $rateId, 1, $terms::jsonb, 'scheduled', $day, $trialEnds, $day, $first, $early,
            case when $waits::boolean then 'wait' end from c`,
         {
           ...{
@@ -238,6 +238,8 @@ export class Simulation {
             token,
             day,
             trialEnds,
+            // Some are invoiced before their periods begin.
+            early: i % 3 === 1 ? i % 5 : 0,
             waits,
             ...{ kind: bank ? 'bank account' : 'card', year: bank ? null : 2039, month: bank ? null : 5 },
             falls: fallback !== null,

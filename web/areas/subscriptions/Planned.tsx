@@ -8,6 +8,7 @@ import { useAnswer } from '../../api/hooks.ts';
 import { useAct } from '../../api/useAct.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 import { MarginHeading } from '../../frame/PageAndMargin.tsx';
+import { TakenBack } from '../../parts/alter/Settled.tsx';
 import { Outcome } from '../../parts/Outcome.tsx';
 
 const BY = { customer: 'by the customer', business: 'by us', rate: 'by a change of the rate' } as const;
@@ -58,6 +59,7 @@ export function Planned({ id }: { readonly id: string }) {
                     {effect.endsOn ? `; it ends on ${sayDate(effect.endsOn)}` : ''}.
                   </Text>
                 )}
+                {effect && <TakenBack effect={effect} />}
                 <Flex gap="2" mt="1">
                   <Button
                     size="2xs"

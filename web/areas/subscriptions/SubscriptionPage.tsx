@@ -16,6 +16,7 @@ import { ThreadLegend } from '../../parts/ThreadLegend.tsx';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 import { Invoices } from './SubscriptionInvoices.tsx';
+import { IssueDays } from './IssueDays.tsx';
 import { NextInvoice } from './NextInvoice.tsx';
 import { Planned } from './Planned.tsx';
 import { Messages } from '../customers/Messages.tsx';
@@ -81,6 +82,7 @@ export function SubscriptionPage() {
                 }))}
               />
               <NextInvoice subscriptionId={one.id} />
+              {!isOver && one.invoicing === 'each' && <IssueDays one={one} />}
             </>
           )}
         </>

@@ -40,6 +40,7 @@ export function Settled({ effect }: { readonly effect: AlterationEffect }) {
           </tbody>
         </Box>
       )}
+      <TakenBack effect={effect} />
       {creditLeft !== '0' && (
         <Text mb="3">
           {sayAmount(BigInt(creditLeft), currency)} is not used up by then and goes to the customer’s credit.
@@ -47,6 +48,20 @@ export function Settled({ effect }: { readonly effect: AlterationEffect }) {
       )}
     </>
   );
+}
+
+/** What becomes of invoices that were issued before their period begins. */
+export function TakenBack({ effect }: { readonly effect: AlterationEffect }) {
+  const { takenBack, issuesAnew, currency } = effect;
+  const say = (amount: string) => sayAmount(BigInt(amount), currency);
+  const first = issuesAnew ? ', which the new one uses first' : '';
+  return takenBack.map(({ number, total: of, toCredit }) => (
+    <Text key={number} mb="3">
+      Invoice {number} of {say(of)} was issued before its period begins: a credit note takes it back
+      {issuesAnew ? ', and a new one is issued' : ''}.
+      {toCredit === '0' ? '' : ` ${say(toCredit)} was paid of it and becomes credit${first}.`}
+    </Text>
+  ));
 }
 
 function total(amount: string, carried: boolean): string {

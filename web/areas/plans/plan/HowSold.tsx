@@ -27,7 +27,8 @@ export function HowSold({ rate }: { readonly rate: RateView }) {
 }
 
 function sentences({ options, terms }: RateView, gateways: readonly string[]): string[] {
-  const { methods, invoicing, noticeDays, trialNoticeDays, recurringStart, withoutMethod, account } = options;
+  const { methods, invoicing, issueDaysBefore, noticeDays, trialNoticeDays } = options;
+  const { recurringStart, withoutMethod, account } = options;
   const ways = [
     ...(methods.includes('card') ? ['with a card that is charged by itself'] : []),
     ...(methods.includes('bank debit') ? ['by bank debit, collected by itself'] : []),
@@ -44,6 +45,9 @@ function sentences({ options, terms }: RateView, gateways: readonly string[]): s
       ? `The end of a trial is told of ${trialNoticeDays} ${trialNoticeDays === 1 ? 'day' : 'days'} before.`
       : '',
     invoicing === 'whole' ? 'One invoice for the whole, with dated dues.' : '',
+    issueDaysBefore === 0
+      ? ''
+      : `Invoiced ${issueDaysBefore} ${issueDaysBefore === 1 ? 'day' : 'days'} before each period.`,
     noticeDays === null
       ? ''
       : `Renewals are told of ${noticeDays} ${noticeDays === 1 ? 'day' : 'days'} before.`,

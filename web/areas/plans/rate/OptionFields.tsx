@@ -42,7 +42,9 @@ export function OptionFields({ draft, onChange }: Props) {
   const { options } = draft;
   const faults = faultsOfOptions(options);
   const set = (to: Partial<OptionsDraft>) => onChange((now) => ({ options: { ...now.options, ...to } }));
-  const bind = (name: 'account' | 'noticeDays' | 'trialNoticeDays' | 'afterCount' | 'beginsOn') => ({
+  const bind = (
+    name: 'account' | 'issueDaysBefore' | 'noticeDays' | 'trialNoticeDays' | 'afterCount' | 'beginsOn',
+  ) => ({
     value: options[name],
     onChange: (event: { target: { value: string } }) => set({ [name]: event.target.value }),
   });
@@ -166,6 +168,18 @@ export function OptionFields({ draft, onChange }: Props) {
               hint="At least what the customer's country asks for."
               error={faults.get('trialNoticeDays')}
               {...bind('trialNoticeDays')}
+            />
+          </Box>
+        )}
+        {recurs && options.invoicing === 'each' && (
+          <Box w="190px">
+            <QuantityField
+              label="Invoiced before, days"
+              most={99}
+              placeholder="on its day"
+              hint="So many days before each period."
+              error={faults.get('issueDaysBefore')}
+              {...bind('issueDaysBefore')}
             />
           </Box>
         )}

@@ -8,6 +8,7 @@ export interface OptionsDraft {
   readonly methods: RateOptions['methods'];
   readonly gateways: readonly string[];
   readonly invoicing: RateOptions['invoicing'];
+  readonly issueDaysBefore: string;
   readonly noticeDays: string;
   readonly trialNoticeDays: string;
   readonly withoutMethod: RateOptions['withoutMethod'];
@@ -22,6 +23,7 @@ export const NEW_OPTIONS: OptionsDraft = {
   methods: ['card'],
   gateways: [],
   invoicing: 'each',
+  issueDaysBefore: '',
   noticeDays: '',
   trialNoticeDays: '',
   withoutMethod: 'needed',
@@ -33,12 +35,14 @@ export const NEW_OPTIONS: OptionsDraft = {
 
 /** The options that a draft stands for; what is not good stays as it was typed, for the schema to find. */
 export function optionsOf(draft: OptionsDraft): Record<string, unknown> {
-  const { account, methods, gateways, invoicing, noticeDays, trialNoticeDays, withoutMethod } = draft;
+  const { account, methods, gateways, invoicing, withoutMethod } = draft;
+  const { issueDaysBefore, noticeDays, trialNoticeDays } = draft;
   return {
     account: account.trim(),
     methods,
     gateways,
     invoicing,
+    issueDaysBefore: daysOf(issueDaysBefore) ?? 0,
     noticeDays: daysOf(noticeDays),
     trialNoticeDays: daysOf(trialNoticeDays),
     withoutMethod,
@@ -56,11 +60,12 @@ export function startOf({ begins, afterCount, afterUnit, beginsOn }: OptionsDraf
 
 /** The draft of options that are stored. */
 export function optionsDraftOf(options: RateOptions): OptionsDraft {
-  const { noticeDays, trialNoticeDays, recurringStart, ...same } = options;
+  const { issueDaysBefore, noticeDays, trialNoticeDays, recurringStart, ...same } = options;
   const after = recurringStart && 'after' in recurringStart ? parseDuration(recurringStart.after) : null;
   return {
     ...NEW_OPTIONS,
     ...same,
+    issueDaysBefore: issueDaysBefore === 0 ? '' : String(issueDaysBefore),
     noticeDays: String(noticeDays ?? ''),
     trialNoticeDays: String(trialNoticeDays ?? ''),
     begins: after ? 'after' : recurringStart ? 'on' : 'enrolment',
