@@ -247,3 +247,48 @@ test('all that moved an account stands on its statement, and every credit note i
   await expect(page.getByRole('complementary').getByText('Corrects an invoice')).toBeVisible();
   await isAccessible(page);
 });
+
+test('a half-filled invoice is saved as a draft, and whoever opens it goes on where it was left', async ({
+  page,
+  browser,
+}) => {
+  await openSample(page, home);
+  await page.goto(`${home}/invoices`);
+  await page.getByRole('link', { name: 'Invoice something' }).click();
+  const made = page.getByRole('group', { name: 'A rate made here' });
+  await made.getByLabel('For what', { exact: true }).fill('A third visit');
+  await made.getByLabel('Price', { exact: true }).fill('12.50');
+  await page.getByRole('button', { name: 'Save it as a draft' }).click();
+  await expect(page.getByRole('heading', { level: 1, name: 'Drafts' })).toBeVisible();
+  await expect(page.getByRole('complementary').getByText('A third visit')).toBeVisible();
+  await isAccessible(page);
+  // Another browser, which has kept nothing of it.
+  const theirs = await (await browser.newContext()).newPage();
+  await openSample(theirs, home);
+  await theirs.goto(`${home}/drafts`);
+  await theirs.getByRole('row', { name: /A third visit/ }).click();
+  await theirs.getByRole('link', { name: 'Go on with it' }).click();
+  await expect(theirs.getByText(/A draft that .* saved on/)).toBeVisible();
+  const there = theirs.getByRole('group', { name: 'A rate made here' });
+  await expect(there.getByLabel('For what', { exact: true })).toHaveValue('A third visit');
+  await isAccessible(theirs);
+  // The first has saved it anew meanwhile: nothing is written over.
+  await page.getByRole('link', { name: 'Go on with it' }).click();
+  await made.getByLabel('Price', { exact: true }).fill('13.50');
+  await page.getByRole('button', { name: 'Save it as a draft' }).click();
+  await expect(page.getByRole('heading', { level: 1, name: 'Drafts' })).toBeVisible();
+  await there.getByLabel('Price', { exact: true }).fill('99.00');
+  await theirs.getByRole('button', { name: 'Save it as a draft' }).click();
+  await expect(theirs.getByText(/has changed this since you opened it/)).toBeVisible();
+  await theirs.getByRole('button', { name: 'Open theirs' }).click();
+  await expect(there.getByLabel('Price', { exact: true })).toHaveValue('13.50');
+  await theirs.getByRole('combobox', { name: 'Customer' }).fill('Ada');
+  await theirs.getByRole('option', { name: /Ada Fenn/ }).click();
+  await there.getByRole('button', { name: 'Make it and take it' }).click();
+  await expect(theirs.getByRole('complementary').getByText('13.50').first()).toBeVisible();
+  await theirs.getByRole('button', { name: 'Enrol', exact: true }).click();
+  await expect(theirs.getByRole('heading', { level: 1, name: 'Ada Fenn' })).toBeVisible();
+  // It is taken up: whoever opens it now is told.
+  await page.getByRole('link', { name: 'Go on with it' }).click();
+  await expect(page.getByText('There is no such draft any more.')).toBeVisible();
+});

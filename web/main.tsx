@@ -76,6 +76,7 @@ const ImportsPage = page(() => import('./areas/imports/ImportsPage.tsx'), 'Impor
 const ImportPage = page(() => import('./areas/imports/ImportPage.tsx'), 'ImportPage');
 const InvoicesPage = page(() => import('./areas/invoices/InvoicesPage.tsx'), 'InvoicesPage');
 const InvoicePage = page(() => import('./areas/invoices/InvoicePage.tsx'), 'InvoicePage');
+const DraftsPage = page(() => import('./areas/subscriptions/DraftsPage.tsx'), 'DraftsPage');
 const CreditNotesPage = page(() => import('./areas/invoices/CreditNotesPage.tsx'), 'CreditNotesPage');
 const PaymentsPage = page(() => import('./areas/payments/PaymentsPage.tsx'), 'PaymentsPage');
 const PaymentPage = page(() => import('./areas/payments/PaymentPage.tsx'), 'PaymentPage');
@@ -148,6 +149,7 @@ const ROUTES = [
       { path: '/subscriptions', element: <SubscriptionsPage /> },
       { path: '/subscriptions/:id', element: <SubscriptionPage /> },
       { path: '/enrol', element: <EnrolPage /> },
+      { path: '/drafts', element: <DraftsPage /> },
       { path: '/enrol/several', element: <EnrolManyPage /> },
       { path: '/import', element: <ImportsPage /> },
       { path: '/import/:id', element: <ImportPage /> },

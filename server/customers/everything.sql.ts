@@ -82,6 +82,8 @@ export const PARTS: Readonly<Record<string, string>> = {
   discounts: `
     select d.name, u.used_on, u.subscription_id::text from discount_uses u join discounts d on d.id = u.discount_id
     where u.customer_id = $id order by u.used_on`,
+  drafts: `
+    select d.who, d.what, d.value, d.saved_by, d.saved_on from enrolment_drafts d where d.customer_id = $id order by d.id`,
   links: `
     select l.subscription_id::text, l.expires_on, l.ended_why from customer_links l where l.customer_id = $id order by l.id`,
 };

@@ -69,6 +69,7 @@ export const MOVED = [
   'customer_files',
   'customer_messages',
   'discount_uses',
+  'enrolment_drafts',
   'merged_references',
   'needs',
   'notes',

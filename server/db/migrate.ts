@@ -40,6 +40,7 @@ import * as collect from './migrations/0037-collect.ts';
 import * as confirmation from './migrations/0038-confirmation.ts';
 import * as planInvoices from './migrations/0039-plan-invoices.ts';
 import * as issuedEarly from './migrations/0040-issued-early.ts';
+import * as enrolmentDrafts from './migrations/0041-enrolment-drafts.ts';
 import * as onlineTransfers from './migrations/0033-online-transfers.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
@@ -83,6 +84,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0038-confirmation', ...confirmation },
   { name: '0039-plan-invoices', ...planInvoices },
   { name: '0040-issued-early', ...issuedEarly },
+  { name: '0041-enrolment-drafts', ...enrolmentDrafts },
 ];
 
 /**

@@ -10,6 +10,7 @@ import type { CustomerRow } from '../customers/messages.ts';
 import type { DiscountView } from '../discounts/messages.ts';
 import type { LetterRow } from '../notices/messages.ts';
 import type { PlanRow, RateSubscriber } from '../plans/messages.ts';
+import type { EnrolmentDraftRow } from '../reckonings/draftMessages.ts';
 import type { RateCardView } from '../rateCards/messages.ts';
 import type { CaseRow } from '../recovery/messages.ts';
 import type { SubscriptionRow } from '../subscriptions/messages.ts';
@@ -179,6 +180,13 @@ export const SIGN_UP_COLUMNS: CsvColumns<SignUpPageRow> = {
   Seen: (row) => row.seen,
   Joined: (row) => row.joined,
   'A month': (row) => sums(row.monthly),
+};
+
+export const DRAFT_COLUMNS: CsvColumns<EnrolmentDraftRow> = {
+  For: (row) => row.who,
+  What: (row) => row.what,
+  'Saved by': (row) => row.savedBy,
+  'Saved on': (row) => row.savedOn,
 };
 
 export const RATE_CARD_COLUMNS: CsvColumns<RateCardView> = {

@@ -12,6 +12,8 @@ import { placeSchema } from '../customers/placeMessages.ts';
 import { issueDaysSchema } from '../plans/choiceMessages.ts';
 import { changeIssueBefore } from '../subscriptions/changeIssueBefore.ts';
 import { changePlace } from '../subscriptions/changePlace.ts';
+import { enrolmentDraftSchema, savedDraftSchema } from '../reckonings/draftMessages.ts';
+import { listDrafts, readDraft, saveDraft, saveDraftAnew, throwDraftAway } from '../reckonings/drafts.ts';
 import { acceptReckoning, enrolCustomer } from '../reckonings/enrolCustomer.ts';
 import { effectOfMany, enrolMany } from '../reckonings/enrolMany.ts';
 import { previewFirstLetter } from '../reckonings/firstLetter.ts';
@@ -24,7 +26,7 @@ import { allSubscriptions, listSubscriptions, readSubscription } from '../subscr
 import { ofCustomer } from './list.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
 import { addList } from './listRoutes.ts';
-import { SUBSCRIPTION_COLUMNS } from './listColumns.ts';
+import { DRAFT_COLUMNS, SUBSCRIPTION_COLUMNS } from './listColumns.ts';
 
 /** Two hundred are enrolled one after the other. */
 const SEVERAL_DEADLINE_MS = 120_000;
@@ -105,6 +107,33 @@ export function subscriptionRoutes(routes: Routes, almanac: Almanac): void {
     did: 'changed when a subscription is invoiced',
     body: z.strictObject({ days: issueDaysSchema }),
     answer: ({ params, body }) => changeIssueBefore(almanac, params.id ?? '', body.days),
+  });
+  addList(routes, almanac, '/api/enrolment-drafts', {
+    may: WRITERS,
+    name: 'drafts',
+    list: (query) => listDrafts(almanac, query),
+    columns: DRAFT_COLUMNS,
+  });
+  routes.add('get', '/api/enrolment-drafts/:id', {
+    may: WRITERS,
+    answer: ({ params }) => readDraft(almanac, params.id ?? ''),
+  });
+  routes.add('post', '/api/enrolment-drafts', {
+    may: WRITERS,
+    did: 'saved a draft of an enrolment',
+    body: enrolmentDraftSchema,
+    answer: ({ body }) => saveDraft(almanac, body),
+  });
+  routes.add('put', '/api/enrolment-drafts/:id', {
+    may: WRITERS,
+    did: 'saved a draft of an enrolment',
+    body: savedDraftSchema,
+    answer: ({ params, body }) => saveDraftAnew(almanac, params.id ?? '', body),
+  });
+  routes.add('delete', '/api/enrolment-drafts/:id', {
+    may: WRITERS,
+    did: 'threw away a draft of an enrolment',
+    answer: ({ params }) => throwDraftAway(almanac, params.id ?? ''),
   });
   routes.add('post', '/api/reckonings', {
     may: WRITERS,

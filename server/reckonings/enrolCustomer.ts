@@ -7,6 +7,7 @@ import { shipsTo } from '../customers/places.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { acceptanceSchema, type enrolmentSchema } from '../subscriptions/messages.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
+import { takeUpDraft } from './drafts.ts';
 import { openReckoning } from './keptReckonings.ts';
 import { cardGivenFor, givenMethod, type Acceptance } from './paying.ts';
 import { reckon } from './reckon.ts';
@@ -41,6 +42,8 @@ export async function enrolCustomer(
           takeUpAlso(almanac, { wanted, choice, first, on, channel }, within),
         ),
       );
+    // After its customer, as whoever puts two customers together.
+    if (wanted.draft !== undefined) await takeUpDraft(almanac, wanted.draft, within);
     return wanted.also.length === 0 ? first : { ...first, also };
   });
 }

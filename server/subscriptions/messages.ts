@@ -174,6 +174,11 @@ export const acceptanceSchema = z.strictObject({
 export const enrolmentSchema = choiceSchema.extend({
   ...acceptanceSchema.shape,
   also: z.array(choiceSchema).max(5, 'At most five others.').default([]),
+  /** The draft that it was, which is taken up with it. */
+  draft: z
+    .string()
+    .regex(/^\d{1,18}$/)
+    .optional(),
 });
 export type EnrolmentMessage = z.input<typeof enrolmentSchema>;
 

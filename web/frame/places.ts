@@ -13,6 +13,7 @@ interface Place {
 
 const PLACES: readonly Place[] = [
   place('Enrol a customer', '/enrol', 'new subscription add sign up sell', 'biller'),
+  place('Drafts', '/drafts', 'half filled unfinished enrolment invoice later', 'biller'),
   place('Bring in customers from a file', '/import', 'import csv spreadsheet upload migrate', 'biller'),
   place('New plan', '/plans/new', 'offer product add', 'biller'),
   place('The offer as a file', '/plans/file', 'export import json download upload', 'biller'),

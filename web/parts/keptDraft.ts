@@ -1,7 +1,6 @@
 import { useEffect, useState } from 'react';
+import { isSecretMember } from '../../core/typed/secrets.ts';
 
-/** What is never kept in the browser, by the names of members: cards, bank accounts, passwords, codes of a second factor. */
-const SECRET = /^(card|cardToken|bank|password|secret|token)$/i;
 /** With the version of what drafts hold: one of an earlier version is not opened in a form of this. */
 const PREFIX = 'draft-2:';
 
@@ -29,7 +28,9 @@ export function keepDraftsOf(person: string): void {
 
 /** What a draft holds for keeping: without secrets. */
 export function withoutSecrets(draft: unknown): unknown {
-  return JSON.parse(JSON.stringify(draft, (name, value: unknown) => (SECRET.test(name) ? undefined : value)));
+  return JSON.parse(
+    JSON.stringify(draft, (name, value: unknown) => (isSecretMember(name) ? undefined : value)),
+  );
 }
 
 /** What was kept under a name, laid over what the form begins with; null where there is nothing, or nothing new. */
@@ -49,7 +50,7 @@ export function readKept<Draft extends object>(
 }
 
 /** What was kept over what the form begins with, part by part: a form that has grown since has what is new as it begins. */
-function laidOver<Draft extends object>(initial: Draft, kept: Partial<Draft>): Draft {
+export function laidOver<Draft extends object>(initial: Draft, kept: Partial<Draft>): Draft {
   const isPlain = (value: unknown): value is object =>
     typeof value === 'object' && value !== null && !Array.isArray(value);
   const entries = Object.entries(initial).map(([name, begins]: [string, unknown]) => {

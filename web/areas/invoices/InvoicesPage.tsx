@@ -45,6 +45,9 @@ export function InvoicesPage() {
                 Invoice something
               </Link>
             </Button>
+            <Button asChild size="sm" variant="outline">
+              <Link to="/drafts">Drafts</Link>
+            </Button>
           </ForWriters>
           <Button asChild size="sm" variant="outline">
             <Link to="/credit-notes">Credit notes</Link>

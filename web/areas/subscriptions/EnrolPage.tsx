@@ -1,8 +1,9 @@
 import { Box, Button, Grid, Text } from '@chakra-ui/react';
-import { lazy, Suspense, useCallback, useEffect, useMemo, useRef } from 'react';
+import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import type { CustomerView } from '../../../server/customers/messages.ts';
 import type { PlanView } from '../../../server/plans/messages.ts';
+import type { EnrolmentDraft } from '../../../server/reckonings/draftMessages.ts';
 import type { EnrolmentForm } from '../../../server/subscriptions/messages.ts';
 import { useSWRConfig } from 'swr';
 import { firstDues } from '../../../core/listing/firstDues.ts';
@@ -18,12 +19,14 @@ import { useFrame } from '../../frame/useFrame.ts';
 import { entryOf } from '../../parts/card.ts';
 import { Confirm } from '../../parts/Confirm.tsx';
 import { KeptNote } from '../../parts/KeptNote.tsx';
-import { useKeptDraft } from '../../parts/keptDraft.ts';
+import { laidOver, useKeptDraft } from '../../parts/keptDraft.ts';
 import { useDraftForm } from '../../parts/useDraftForm.ts';
 import { lawOf } from './ContactFields.tsx';
 import { NewWho } from './enrol/NewWho.tsx';
 import { ChoiceFields } from './enrol/ChoiceFields.tsx';
-import { fieldOf, messageOf, missingOf, newEnrolment, type EnrolDraft } from './enrol/enrolDraft.ts';
+import { draftOf, fieldOf, messageOf, missingOf, newEnrolment, type EnrolDraft } from './enrol/enrolDraft.ts';
+import { beginRate, sayNewRate } from './enrol/newRate.ts';
+import { NoSuchDraft, StoredNote, useStoredDraft } from './enrol/StoredDraft.tsx';
 import { useRecurring } from './enrol/useRecurring.ts';
 import { PayFields } from './enrol/PayFields.tsx';
 import { MoreFields } from './enrol/MoreFields.tsx';
@@ -40,6 +43,8 @@ import { useChosenCustomer, useMethods, useSameAddress, WhoField } from './enrol
 
 /** Comes only where there is another plan. */
 const AlsoFields = lazy(() => import('./enrol/AlsoFields.tsx'));
+/** Comes once there is something to save. */
+const SaveDraft = lazy(() => import('./enrol/SaveDraft.tsx'));
 const BESIDE_LACKS = {
   name: 'Give a name.',
   email: 'Give an e-mail address, such as ada@post.example.',
@@ -55,29 +60,47 @@ export function EnrolPage() {
   const { data: form } = useAnswer<EnrolmentForm>('/api/enrolment-form');
   const { data: plans } = useAnswer<PlanView[]>('/api/plans');
   const [params] = useSearchParams();
+  const opened = params.get('draft');
+  const { stored, says } = useStoredDraft(opened);
   const given = { customer: params.get('customer'), rate: params.get('rate') ?? '' };
-  if (!form || !plans) return <PageLoading title="Enrol a customer" shape="form" />;
-  return <Enrol key={`${given.customer} ${given.rate}`} form={form} plans={plans} given={given} />;
+  if (says !== undefined) return <NoSuchDraft says={says} />;
+  if (!form || !plans || (opened !== null && !stored))
+    return <PageLoading title="Enrol a customer" shape="form" />;
+  return (
+    <Enrol
+      key={`${given.customer} ${given.rate} ${stored?.id} ${stored?.version}`}
+      {...{ form, plans, given, stored }}
+    />
+  );
 }
 
 function Enrol(props: {
   readonly form: EnrolmentForm;
   readonly plans: readonly PlanView[];
   readonly given: { readonly customer: string | null; readonly rate: string };
+  /** What a colleague, or oneself, saved before. */
+  readonly stored: EnrolmentDraft | undefined;
 }) {
-  const { form, plans, given } = props;
+  const { form, plans, given, stored } = props;
   const { businessDate } = useFrame();
   const navigate = useNavigate();
   const { mutate } = useSWRConfig();
-  const initial = useMemo(
-    () => newEnrolment(businessDate, given.customer, given.rate),
-    [businessDate, given.customer, given.rate],
-  );
+  const recurring = useRecurring();
+  const [making] = useState(() => (recurring === undefined ? null : beginRate(plans, recurring)));
+  const initial = useMemo(() => {
+    const empty = newEnrolment(businessDate, given.customer, given.rate, making);
+    return stored === undefined ? empty : laidOver(empty, draftOf(stored));
+  }, [businessDate, given.customer, given.rate, making, stored]);
   const { draft, setDraft, kept } = useKeptDraft(
-    ['enrol', given.customer, given.rate].filter(Boolean).join(':'),
+    [
+      'enrol',
+      ...(stored === undefined ? [given.customer, given.rate] : ['draft', stored.id, stored.version]),
+      making && JSON.stringify(recurring),
+    ]
+      .filter(Boolean)
+      .join(':'),
     initial,
   );
-  const recurring = useRecurring();
   const waitsForCustomer = useRef(false);
   const change = (to: Partial<EnrolDraft>) => setDraft((now) => ({ ...now, ...to }));
   const { who, choice, contact, starts, rateId } = draft;
@@ -162,6 +185,7 @@ function Enrol(props: {
       const { id, customerId: of } = await post<{ id: string; customerId: string }>('/api/subscriptions', {
         ...message,
         ...given,
+        ...(stored === undefined ? {} : { draft: stored.id }),
       }).catch(askAnew);
       kept.forget();
       await navigate(others.every(({ inside }) => inside) ? `/subscriptions/${id}` : `/customers/${of}`);
@@ -239,9 +263,25 @@ function Enrol(props: {
               </Text>
             )}
           </Confirm>
+          {(stored !== undefined || draft !== initial) && (
+            <Suspense fallback={null}>
+              <SaveDraft
+                {...{
+                  draft,
+                  who: (draft.who === 'new' ? draft.name : customer?.name) ?? '',
+                  onSaved: kept.forget,
+                }}
+                of={stored ?? null}
+                what={
+                  draft.making ? sayNewRate(draft.making) : plan && rate ? `${plan.name}, ${rate.name}` : ''
+                }
+              />
+            </Suspense>
+          )}
         </EnrolMargin>
       }
     >
+      {stored && <StoredNote draft={stored} />}
       <KeptNote kept={kept}>A card is not kept: it is to be typed again.</KeptNote>
       <Grid gap="4" maxW="720px">
         {who === 'new' ? (
@@ -269,7 +309,7 @@ function Enrol(props: {
           plans={plans}
           chosen={plan && rate ? { plan, rate, once: draft.rateOnce } : null}
           error={demanded('rateId', 'Choose a plan and a rate.', rateId === '')}
-          recurring={recurring}
+          made={{ draft: draft.making, onChange: (rate) => change({ making: rate }) }}
           onLeave={() => {
             change({ rateId: '', rateOnce: false });
             goOnToField('rateId');

@@ -125,16 +125,18 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
           value={typed}
           onChange={(event) => setTyped(event.target.value)}
         />
-        <Choice
-          label="State"
-          all={usual && !typedAny ? usual.says : kinds || dates ? 'Any state' : 'All'}
-          value={given('state')}
-          choices={[
-            ...(usual ? [[ALL, 'Any state'] as const] : []),
-            ...states.map((one) => [one, one] as const),
-          ]}
-          onChange={(state) => set({ state })}
-        />
+        {(states.length > 0 || usual !== undefined) && (
+          <Choice
+            label="State"
+            all={usual && !typedAny ? usual.says : kinds || dates ? 'Any state' : 'All'}
+            value={given('state')}
+            choices={[
+              ...(usual ? [[ALL, 'Any state'] as const] : []),
+              ...states.map((one) => [one, one] as const),
+            ]}
+            onChange={(state) => set({ state })}
+          />
+        )}
         {kinds && (
           <Choice
             label={anyKind.replace(/^Any (.)/, (_, first: string) => first.toUpperCase())}

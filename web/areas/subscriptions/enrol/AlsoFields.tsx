@@ -71,7 +71,6 @@ function Also(props: {
         field={`also/${at}/rateId`}
         chosen={plan && rate ? { plan, rate, once: false } : null}
         error={fault}
-        recurring={undefined}
         onTake={(id) => onChange({ rateId: id, choice: NO_CHOICE, inside: true })}
         onLeave={() => onChange({ rateId: '', choice: NO_CHOICE, inside: true })}
       />

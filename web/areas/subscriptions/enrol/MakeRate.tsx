@@ -11,30 +11,26 @@ import { QuantityField } from '../../../parts/QuantityField.tsx';
 import { SelectField, TextField } from '../../../parts/TextField.tsx';
 import { TickField } from '../../../parts/TickField.tsx';
 import { UnitField } from '../../plans/rate/UnitField.tsx';
-import { faultsOfNewRate, NEW_PLAN, newRate, sentRate, type NewRate } from './newRate.ts';
+import { faultsOfNewRate, NEW_PLAN, sentRate, type NewRate } from './newRate.ts';
 
 interface Props {
   readonly plans: readonly PlanView[];
-  /** What it begins with, such as the lines of an invoice that is to recur. */
-  readonly from?: Partial<NewRate> | undefined;
+  readonly draft: NewRate;
+  readonly onChange: (draft: NewRate) => void;
   /** It was made: its id, and whether it is for this customer alone. */
   readonly onMade: (rateId: string, once: boolean) => void;
   readonly onClose: () => void;
 }
 
 /** Makes a rate, of a plan there is or of a new one, without leaving the enrolment. Prices with levels are made under Offer. */
-export default function MakeRate({ plans, from, onMade, onClose }: Props) {
+export default function MakeRate({ plans, draft, onChange, onMade, onClose }: Props) {
   const offered = plans.filter(({ archivedOn }) => archivedOn === null);
   const { data: business } = useBusiness();
-  const currency = from?.currency ?? business?.homeCurrency ?? 'GBP';
-  // A plan that is asked for by its name is the one that is called so, or a new one.
-  const named = offered.find(({ name }) => name === from?.planName);
-  const planId = named?.id ?? (from?.planName === undefined ? offered[0]?.id : undefined) ?? NEW_PLAN;
-  const [draft, setDraft] = useState<NewRate>(() => newRate({ planId, ...from }));
+  const currency = draft.currency ?? business?.homeCurrency ?? 'GBP';
   const [tried, setTried] = useState(false);
   const acting = useAct();
   const { mutate } = useSWRConfig();
-  const change = (to: Partial<NewRate>) => setDraft((now) => ({ ...now, ...to }));
+  const change = (to: Partial<NewRate>) => onChange({ ...draft, ...to });
   const faults = faultsOfNewRate(draft, currency);
   const faultAt = (field: string) =>
     (tried ? faults.get(field) : undefined) ??
@@ -107,7 +103,7 @@ export default function MakeRate({ plans, from, onMade, onClose }: Props) {
         <SelectField
           label="Charged"
           field="newRate/recurs"
-          w="170px"
+          w="220px"
           value={draft.recurs ? 'again' : 'once'}
           onChange={(event) => change({ recurs: event.target.value === 'again' })}
         >

@@ -4,7 +4,7 @@ import type { PlanView, RateView } from '../../../../server/plans/messages.ts';
 import { useFrame } from '../../../frame/useFrame.ts';
 import { goOnToField } from '../../../frame/pageForm.ts';
 import { ComboField } from '../../../parts/ComboField.tsx';
-import type { NewRate } from './newRate.ts';
+import { beginRate, type NewRate } from './newRate.ts';
 import { choicesFor, rateChoices } from './rateChoices.ts';
 
 /** Comes only where a rate is made in the middle of an enrolment. */
@@ -17,16 +17,20 @@ interface Props {
   /** What was taken, and whether it was made for one customer alone. */
   readonly chosen: { readonly plan: PlanView; readonly rate: RateView; readonly once: boolean } | null;
   readonly error: string | undefined;
-  /** What an invoice gives that is to recur. */
-  readonly recurring: Partial<NewRate> | undefined;
+  /** A rate that is being made here, where the form keeps it with the rest; null: none is. */
+  readonly made?: {
+    readonly draft: NewRate | null;
+    readonly onChange: (draft: NewRate | null) => void;
+  };
   readonly onTake: (rateId: string, once: boolean) => void;
   readonly onLeave: () => void;
 }
 
 /** The plan and the rate of an enrolment: found by typing, or made here. */
-export function RateField({ plans, field = 'rateId', chosen, error, recurring, onTake, onLeave }: Props) {
+export function RateField({ plans, field = 'rateId', chosen, error, made, onTake, onLeave }: Props) {
   const { businessDate } = useFrame();
-  const [making, setMaking] = useState(recurring !== undefined);
+  const [own, setOwn] = useState<NewRate | null>(null);
+  const { draft: making, onChange: setMaking } = made ?? { draft: own, onChange: setOwn };
   const [sought, setSought] = useState('');
   const choices = useMemo(() => rateChoices(plans, businessDate), [plans, businessDate]);
   const offered = useMemo(() => choicesFor(choices, sought), [choices, sought]);
@@ -53,13 +57,14 @@ export function RateField({ plans, field = 'rateId', chosen, error, recurring, o
       <Suspense fallback={<Text color="muted">Loading …</Text>}>
         <MakeRate
           plans={plans}
-          from={recurring}
+          draft={making}
+          onChange={setMaking}
           onMade={(id, once) => {
-            setMaking(false);
+            setMaking(null);
             onTake(id, once);
           }}
           onClose={() => {
-            setMaking(false);
+            setMaking(null);
             goOnToField(field);
           }}
         />
@@ -86,7 +91,7 @@ export function RateField({ plans, field = 'rateId', chosen, error, recurring, o
           onTake(id, false);
         }}
       />
-      <Button size="xs" variant="outline" mt="2" onClick={() => setMaking(true)}>
+      <Button size="xs" variant="outline" mt="2" onClick={() => setMaking(beginRate(plans))}>
         Make a rate here
       </Button>
     </Box>

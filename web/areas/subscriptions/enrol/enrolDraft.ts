@@ -19,6 +19,7 @@ import {
   type ChoiceDraft,
   type ComputedChoice,
 } from './choice.ts';
+import type { NewRate } from './newRate.ts';
 import { NOTHING_OWN, sentOwn, type OwnDraft } from './ownDraft.ts';
 import type { ContactLetters } from '../../../../server/customers/contactKinds.ts';
 import type { Place } from '../../../../server/customers/placeMessages.ts';
@@ -44,6 +45,8 @@ export interface EnrolDraft {
   readonly rateId: string;
   /** It was made for this customer alone. */
   readonly rateOnce: boolean;
+  /** A rate that is being made here; null: none is. */
+  readonly making: NewRate | null;
   readonly starts: string;
   /** Where it is served or shipped to; null: goods go to the customer's address, all else is served where they live. */
   readonly place: Place | null;
@@ -88,11 +91,17 @@ export interface EnrolDraft {
   readonly files: readonly FileDraft[];
 }
 
-export function newEnrolment(businessDate: string, customerId: string | null, rateId = ''): EnrolDraft {
+export function newEnrolment(
+  businessDate: string,
+  customerId: string | null,
+  rateId = '',
+  making: NewRate | null = null,
+): EnrolDraft {
   return {
     ...{
       rateId,
       rateOnce: false,
+      making,
       starts: businessDate,
       place: null,
       lastDay: '',
@@ -113,6 +122,18 @@ export function newEnrolment(businessDate: string, customerId: string | null, ra
     },
     ...{ firstWords: '', firstLetter: true, asksTerms: false, staffNote: '', contacts: [], files: [] },
   };
+}
+
+/** What was typed of a stored draft; its customer is who has the records now, where two were put together. */
+export function draftOf({
+  value,
+  customerId,
+}: {
+  readonly value: Readonly<Record<string, unknown>>;
+  readonly customerId: string | null;
+}): Partial<EnrolDraft> {
+  const typed = value as Partial<EnrolDraft>;
+  return customerId === null || typed.who === 'new' ? typed : { ...typed, customerId };
 }
 
 /** What is known beside what is typed. */

@@ -28,6 +28,23 @@ export function newRate(from: Partial<NewRate> = {}): NewRate {
   };
 }
 
+/** A rate that begins to be typed: of the plan that is asked for by its name, which may have to be made, or of the first there is. */
+export function beginRate(
+  plans: readonly { readonly id: string; readonly name: string; readonly archivedOn: string | null }[],
+  from?: Partial<NewRate>,
+): NewRate {
+  const offered = plans.filter(({ archivedOn }) => archivedOn === null);
+  const named = offered.find(({ name }) => name === from?.planName);
+  const planId = named?.id ?? (from?.planName === undefined ? offered[0]?.id : undefined) ?? NEW_PLAN;
+  return newRate({ planId, ...from });
+}
+
+/** What it is about, in words: its lines, or else how it is called. */
+export function sayNewRate({ lines, name }: NewRate): string {
+  const named = lines.map((line) => line.name.trim()).filter((said) => said !== '');
+  return named.join(', ') || name;
+}
+
 const isNumber = (text: string) => /^[1-9]\d{0,2}$/.test(text.trim());
 
 /** What is wrong with it, by its fields. */
