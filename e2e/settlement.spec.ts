@@ -16,12 +16,13 @@ let world: World;
 let home: string;
 let page: Page;
 let id: string;
+let offering: Offering;
 const errors: string[] = [];
 
 test.beforeAll(async ({ browser }) => {
   world = await World.begin(process.env.TEST_DATABASE_URL ?? '');
   home = world.environment.ALMANAC_URL ?? '';
-  const offering = await Offering.of(world);
+  offering = await Offering.of(world);
   const { rateId } = await offering.plan(
     { name: 'Hives', mayDo: { cancel: 'period end', quantity: true, quantityMost: 9 } },
     { lines: [{ name: 'Hive', price: { scheme: 'each', amount: '31.00' } }], ends: { after: 3 } },
@@ -115,4 +116,37 @@ test('credit that an end leaves is said before it, and stands with the customer 
   await page.getByRole('link', { name: 'Customer and letters' }).click();
   await expect(page.getByText('Credit at hand: £60.00')).toBeVisible();
   await isAccessible(page);
+});
+
+test('what is invoiced before its period is corrected where it changes, and that is said before', async () => {
+  const { rateId } = await offering.plan(
+    { name: 'Jars' },
+    { lines: [{ name: 'Jar', price: { scheme: 'each', amount: '10.00' } }] },
+  );
+  const jars = await offering.enrolled(rateId, { quantity: 2 });
+  await world.turnTo('2027-04-20');
+  await page.goto(`${home}/subscriptions/${jars}`);
+  await page.getByRole('button', { name: 'Change when' }).click();
+  const days = page.getByLabel('Days before each period');
+  await days.fill('100');
+  await expect(page.getByRole('button', { name: 'Store it' })).toBeDisabled();
+  await days.fill('20');
+  await page.getByRole('button', { name: 'Store it' }).click();
+  await expect(page.getByText('Each period is invoiced 20 days before it begins.')).toBeVisible();
+  await isAccessible(page);
+  await page.getByRole('button', { name: 'Turn the page' }).click();
+  const invoices = page.getByRole('table', { name: /^Invoices/ });
+  await expect(invoices.getByRole('row', { name: /6 May 2027 to 6 Jun 2027.*issued/ })).toBeVisible();
+  await page.getByRole('button', { name: 'How many' }).click();
+  await page.getByLabel('How many').last().fill('5');
+  await expect(
+    page.getByText(
+      /^Invoice \d+ of £20\.00 was issued before its period begins: a credit note takes it back, and a new one is issued\.$/,
+    ),
+  ).toBeVisible();
+  await isAccessible(page);
+  await page.getByRole('button', { name: 'Change how many' }).click();
+  await expect(page.getByText(/^Done: the quantity is 5/)).toBeVisible();
+  await expect(invoices.getByRole('row', { name: /6 May 2027.*withdrawn.*20\.00/ })).toBeVisible();
+  await expect(invoices.getByRole('row', { name: /6 May 2027.*issued.*50\.00/ })).toBeVisible();
 });

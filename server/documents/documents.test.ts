@@ -132,9 +132,10 @@ describe('an invoice that is printed', () => {
     expect(text.replaceAll(' ', '')).toContain(word);
   });
 
-  test('has names in Greek, Cyrillic and Vietnamese as they are written', async () => {
+  test('has names in Greek, ancient too, in Cyrillic and Vietnamese as they are written', async () => {
     for (const name of [
       'Ελένη Παπαδοπούλου',
+      'Ἀρχιμήδης ὁ Ῥόδιος',
       'Дмитро Їжакевич',
       'Nguyễn Thị Ánh Tuyết',
       'Łukasz Żółć',

@@ -9,11 +9,18 @@ const { resolve } = createRequire(import.meta.url);
 const fontFile = (family: string, name: string) =>
   join(dirname(resolve(`@expo-google-fonts/${family}/package.json`)), name);
 
-/** The business's own type, and one that has Greek and Cyrillic too, for documents that need them. */
+/**
+ * The business's own type; one that has Greek, Cyrillic and Vietnamese too; and one with all other signs that there are, which is
+ * read much more slowly: its tables are many times as large. A document is printed in the first that has all of its signs.
+ */
 const FONTS = [
   {
     normal: fontFile('public-sans', '400Regular/PublicSans_400Regular.ttf'),
     bold: fontFile('public-sans', '600SemiBold/PublicSans_600SemiBold.ttf'),
+  },
+  {
+    normal: fontFile('open-sans', '400Regular/OpenSans_400Regular.ttf'),
+    bold: fontFile('open-sans', '600SemiBold/OpenSans_600SemiBold.ttf'),
   },
   {
     normal: fontFile('noto-sans', '400Regular/NotoSans_400Regular.ttf'),
@@ -27,11 +34,12 @@ pdfmake.setLocalAccessPolicy((path: string) =>
   FONTS.some(({ normal, bold }) => path === normal || path === bold),
 );
 
-let signs: ReadonlySet<number> | undefined;
+const signsOf = new Map<string, ReadonlySet<number>>();
 
-/** Whether the first font has all signs of some texts. */
-function hasAllSigns(texts: string): boolean {
-  signs ??= new Set((openSync(FONTS[0].normal) as Font).characterSet);
+/** Whether a font has all signs of some texts. */
+function hasAllSigns(font: string, texts: string): boolean {
+  const signs = signsOf.get(font) ?? new Set((openSync(font) as Font).characterSet);
+  signsOf.set(font, signs);
   for (const sign of texts) {
     const code = sign.codePointAt(0) ?? 0;
     if (code > 0x7e && !signs.has(code)) return false;
@@ -55,8 +63,8 @@ export async function printPdf(
 
 async function print(definition: TDocumentDefinitions): Promise<Uint8Array> {
   const { footer: _, ...written } = definition;
-  const [first, second] = FONTS;
-  const font = hasAllSigns(JSON.stringify(written)) ? first : second;
+  const texts = JSON.stringify(written);
+  const font = FONTS.find(({ normal }) => hasAllSigns(normal, texts)) ?? FONTS[2];
   pdfmake.setFonts({ Text: font });
   return new Uint8Array(await pdfmake.createPdf(definition).getBuffer());
 }
