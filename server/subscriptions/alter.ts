@@ -32,14 +32,16 @@ import { requireAllowed } from './mayAlter.ts';
 import { invoiceDueWithin } from './invoiceDue.ts';
 import { issueDay } from './issueDay.ts';
 import {
+  allTakenBack,
   issuedEarly,
+  issuesMore,
   requireNoneUnderWay,
   standingUnder,
   takeBackEarly,
   viewOf,
   type Standing,
 } from './issuedEarly.ts';
-import { standEnded } from './stand.ts';
+import { isOver, standEnded } from './stand.ts';
 import { nextWake } from './standing.ts';
 import { Subscription } from './Subscription.ts';
 import { creditLeftOf, settlementOf, waysOf } from './settlementOf.ts';
@@ -134,10 +136,13 @@ export async function issueAnew(
   within: Transaction,
 ): Promise<void> {
   const { subscription, early, today } = of;
-  if (early.takenBack.length === 0) return;
+  if (!issuesMore(early)) return;
   const reason = `Changed before it began: ${says}`;
   await takeBackEarly(almanac, subscription, early.takenBack, reason.slice(0, LONGEST_REASON), within);
-  await invoiceDueWithin(almanac, [subscription.id], today, within);
+  // The walk goes on from before all of it, and passes over what stands.
+  if (isOver(subscription)) return;
+  await subscription.update({ walk: early.place, wakeOn: today }, { transaction: within });
+  await invoiceDueWithin(almanac, [subscription.id], today, within, { stands: early.stands });
 }
 
 async function prepare(
@@ -168,8 +173,8 @@ async function prepare(
     ...{ from: dueOn, dueOn, kind: 'due', due: owed },
   }));
   const early = atOnce
-    ? { takenBack: issued.invoices, walk: issued.walk }
-    : standingUnder(issued, running.compiled, law.compile({ ...facts, terms }));
+    ? allTakenBack(issued)
+    : standingUnder(issued, { before: running.compiled, after: law.compile({ ...facts, terms }) }, today);
   requireNoneUnderWay(early);
   const effect = effectOf({
     subscription,

@@ -36,17 +36,33 @@ export function invoiceDue(
   beforeNumbers: () => Promise<void> = () => Promise.resolve(),
 ): Promise<void> {
   return almanac.db.transaction((within) =>
-    invoiceDueWithin(almanac, ids, businessDate, within, beforeNumbers),
+    invoiceDueWithin(almanac, ids, businessDate, within, { beforeNumbers }),
   );
 }
 
-/** {@link invoiceDue} in a transaction of the caller. */
+/** An invoice of a boundary that the walk comes to again. */
+export interface StandingInvoice {
+  readonly id: string;
+  readonly kind: string;
+  readonly from: string;
+}
+
+/**
+ * {@link invoiceDue} in a transaction of the caller.
+ * @param stands invoices that are issued already: their boundaries are passed over
+ */
 export async function invoiceDueWithin(
   almanac: Almanac,
   ids: readonly string[],
   businessDate: string,
   within: Transaction,
-  beforeNumbers: () => Promise<void> = () => Promise.resolve(),
+  {
+    stands = [],
+    beforeNumbers = () => Promise.resolve(),
+  }: {
+    readonly stands?: readonly StandingInvoice[];
+    readonly beforeNumbers?: () => Promise<void>;
+  } = {},
 ): Promise<void> {
   const due = await lockDue(almanac, ids, businessDate, within);
   if (due.length === 0) return;
@@ -54,17 +70,23 @@ export async function invoiceDueWithin(
   const seller = await sellerOf(almanac, within);
   const computed = due.map((subscription) => {
     const terms = law.compile(subscription);
-    const reached = compute(subscription, terms, businessDate);
+    const reached = compute(subscription, terms, businessDate, stands);
     const parties = partiesOf(seller, subscription);
     const invoices = reached.invoices.map((invoice) => toWrite(subscription, invoice, parties));
-    const stands = standing({ subscription, terms, reached }, businessDate);
-    return { subscription, terms, reached, invoices, stands };
+    const stand = standing({ subscription, terms, reached }, businessDate);
+    return { subscription, terms, reached, invoices, stand };
   });
   const asked = computed.flatMap(({ invoices }) => invoices);
   const drawnUp = await drawUpInvoices(almanac, asked, businessDate, within);
-  const stand = computed.map(({ stands }) => stands);
+  const stand = computed.map((one) => one.stand);
   await writeReached(almanac, stand, within);
   await storeCharges(almanac, stand, within);
+  for (const { id, walkBefore } of computed.flatMap(({ reached }) => reached.passed))
+    await almanac.db.rows(
+      'update invoices set walk_before = $walkBefore::jsonb where id = $id',
+      { id, walkBefore: JSON.stringify(walkBefore) },
+      within,
+    );
   await beforeNumbers();
   const written = await writeInvoices(almanac, drawnUp, businessDate, within);
   const invoiceOf = new Map(drawnUp.invoices.map((invoice, i) => [invoice, written[i]]));
@@ -113,32 +135,52 @@ interface Computed {
   readonly invoices: readonly Pick<InvoiceToWrite, 'payment' | 'dues' | 'lawTaxes' | 'walkBefore'>[];
   readonly walk: WalkPosition | null;
   readonly next: Day | null;
+  /** Of invoices that stand: the place of the walk before them as it is now. */
+  readonly passed: readonly { readonly id: string; readonly walkBefore: WalkPosition }[];
 }
 
-function compute(subscription: DueSubscription, terms: CompiledTerms, businessDate: string): Computed {
+function compute(
+  subscription: DueSubscription,
+  terms: CompiledTerms,
+  businessDate: string,
+  stands: readonly StandingInvoice[],
+): Computed {
   const today = toDay(businessDate);
   return subscription.invoicing === 'whole'
-    ? computeWhole(subscription, terms, today)
-    : computeEach(subscription, terms, today);
+    ? { ...computeWhole(subscription, terms, today), passed: [] }
+    : computeEach(subscription, terms, today, stands);
 }
 
 /** Every payment whose boundary has come. */
-function computeEach(subscription: DueSubscription, terms: CompiledTerms, today: Day): Computed {
+function computeEach(
+  subscription: DueSubscription,
+  terms: CompiledTerms,
+  today: Day,
+  stands: readonly StandingInvoice[],
+): Computed {
   const dayOf = issueDaysOf(subscription);
   const walk = new PaymentWalk(terms, subscription.walk ?? undefined);
   // Until it starts, nothing has been walked of it: its place is that of its first invoice.
   let reached = today < toDay(subscription.startsOn) ? subscription.walk : walk.position();
   const invoices: Computed['invoices'][number][] = [];
+  const passed: Computed['passed'][number][] = [];
+  const standing = ({ kind, from }: Payment) =>
+    stands.find((one) => one.kind === kind && toDay(one.from) === from);
   let next: Payment | null;
-  for (next = walk.next(); next !== null && dayOf(next) <= today; next = walk.next()) {
+  for (next = walk.next(); next !== null; next = walk.next()) {
+    const stood = standing(next);
+    if (!stood && dayOf(next) > today) break;
+    const before = reached && withoutCredit(reached);
     const isEarly = today < issueDay(next, { ...subscription, issueBefore: 0 });
-    invoices.push({
-      ...{ payment: next, dues: [], lawTaxes: lawTaxesOn(terms, next.from) },
-      walkBefore: isEarly && reached ? withoutCredit(reached) : null,
-    });
+    if (!stood)
+      invoices.push({
+        ...{ payment: next, dues: [], lawTaxes: lawTaxesOn(terms, next.from) },
+        walkBefore: isEarly ? before : null,
+      });
+    else if (before) passed.push({ id: stood.id, walkBefore: before });
     reached = walk.position();
   }
-  return { invoices, walk: reached && withoutCredit(reached), next: next && dayOf(next) };
+  return { invoices, walk: reached && withoutCredit(reached), next: next && dayOf(next), passed };
 }
 
 /** The taxes that the law asks for on a day: of most lines, and of each that is taxed apart. */
@@ -162,7 +204,11 @@ function issueDaysOf(subscription: DueSubscription): (payment: Payment) => Day {
  * The whole of a fixed term on the day of its first payment. The tax is that of this day for all of it: what is invoiced
  * is taxed as it was then.
  */
-function computeWhole(subscription: DueSubscription, terms: CompiledTerms, today: Day): Computed {
+function computeWhole(
+  subscription: DueSubscription,
+  terms: CompiledTerms,
+  today: Day,
+): Omit<Computed, 'passed'> {
   if (subscription.walk !== null) return { invoices: [], walk: subscription.walk, next: null };
   const begins = new PaymentWalk(terms).next()?.from ?? null;
   if (begins === null || begins > today) return { invoices: [], walk: null, next: begins };

@@ -19,7 +19,8 @@ beforeAll(async () => {
   offering = await Offering.of(world);
   const terms = { lines: [{ name: 'Hive', price: { scheme: 'each', amount: '30.00' } }], terms: 'P7D' };
   const methods = { methods: ['invoice', 'card'] };
-  ({ rateId: early } = await offering.plan({ name: 'Early' }, terms, { ...methods, issueDaysBefore: 10 }));
+  const told = { issueDaysBefore: 10, noticeDays: 3 };
+  ({ rateId: early } = await offering.plan({ name: 'Early' }, terms, { ...methods, ...told }));
   ({ rateId: usual } = await offering.plan({ name: 'Usual' }, terms, methods));
 });
 afterAll(() => world.end());
@@ -52,8 +53,9 @@ const rows = (subscriptionId: string, condition = 'true') =>
      from invoices where subscription_id = $subscriptionId and ${condition} order by invoices.id`,
     { subscriptionId },
   );
+/** What is invoiced and stands, by the days that it begins. */
 const standing = async (id: string) =>
-  (await rows(id, 'not taken_back and total > 0')).map(({ from, total }) => `${from} ${total}`);
+  (await rows(id, 'not taken_back and total > 0')).map(({ from, total }) => `${from} ${total}`).toSorted();
 const alter = (id: string, asked: object) =>
   offering.done<AlterationEffect>('post', `/api/subscriptions/${id}/alter`, asked);
 const effect = (id: string, asked: object) =>
@@ -95,6 +97,13 @@ test('a period is invoiced so many days before it begins, is due when it always 
     },
   );
   expect(asked.map((letter) => letter.on)).toEqual([start, on(1, -10)]);
+  // Three days' notice would come after the invoice: it is given on the day before that.
+  const notice = await lettersWhere(
+    world.almanac,
+    `l.subscription_id = $hand and l.event = 'renewal coming'`,
+    { hand },
+  );
+  expect(notice.map((letter) => letter.on)).toEqual([on(1, -11)]);
   await world.turnTo(on(1, 8));
   expect(await standing(hand)).toEqual(await standing(same));
   // What is charged by itself is charged on its day, not when it is issued.
@@ -147,6 +156,26 @@ test('what changes before it begins is shown, and corrected by a credit note and
   await take((await rows(id))[0]?.id ?? '', '6000');
   await world.turnTo(on(2, -9));
   expect(await standing(id)).toEqual([`${start} 6000`, `${on(1)} 15000`, `${on(2)} 15000`]);
+  await holds();
+});
+
+test('an amount that is added now is invoiced beside it, and leaves it as it is', async () => {
+  const id = await byHand();
+  await world.turnTo(on(1, -8));
+  const [, next] = await rows(id);
+  const jar = (name: string) => ({ kind: 'amount', name, amount: '5.00', from: 'now' });
+  expect(await alter(id, jar('Jar'))).toMatchObject({ takenBack: [], issuesAnew: false });
+  const [, stands, beside] = await rows(id);
+  expect(stands, 'as it was').toEqual(next);
+  expect(beside).toMatchObject({ from: on(1, -8), total: '500', issued: on(1, -8) });
+  // What was invoiced beside it is not invoiced again when it is taken back after all.
+  await world.turnTo(on(1, -7));
+  expect(await alter(id, jar('Lid'))).toMatchObject({ takenBack: [] });
+  expect(await alter(id, quantity(3))).toMatchObject({ takenBack: [{ total: '6000' }], issuesAnew: true });
+  expect(await standing(id)).toEqual([
+    ...[`${start} 6000`, `${on(1, -8)} 500`, `${on(1, -7)} 500`],
+    `${on(1)} 9000`,
+  ]);
   await holds();
 });
 

@@ -65,34 +65,59 @@ export async function issuedEarly(
   return { invoices, walk: invoices[0]?.walkBefore ?? walk ?? null };
 }
 
-/** What becomes of invoices that were issued early, and the place of the walk then. */
+/** What becomes of invoices that were issued early. */
 export interface Standing {
   readonly takenBack: readonly EarlyInvoice[];
+  readonly stands: readonly EarlyInvoice[];
+  /** Something is to be invoiced now that comes before those that stand, such as an amount that was agreed to today. */
+  readonly hasAside: boolean;
+  /** The place of the walk before all of them, and after those that stand. */
+  readonly place: WalkPosition | null;
   readonly walk: WalkPosition | null;
 }
 
-/** Which of them come out the same by other terms, and stand; the first that does not is taken back with all after it. */
+/**
+ * Which of them come out the same by other terms, and stand; the first that does not is taken back with all after it.
+ * @param today what is charged once up to this day is invoiced beside them
+ */
 export function standingUnder(
-  { invoices, walk }: IssuedEarly,
-  before: CompiledTerms,
-  after: CompiledTerms,
+  { invoices, walk: place }: IssuedEarly,
+  { before, after }: { readonly before: CompiledTerms; readonly after: CompiledTerms },
+  today: string,
 ): Standing {
-  const [was, is] = [new PaymentWalk(before, walk ?? undefined), new PaymentWalk(after, walk ?? undefined)];
-  let reached = walk;
+  const [was, is] = [new PaymentWalk(before, place ?? undefined), new PaymentWalk(after, place ?? undefined)];
+  let walk = place;
+  let asides = 0;
+  const until = (i: number): Standing => ({
+    ...{ takenBack: invoices.slice(i), stands: invoices.slice(0, i), hasAside: i > 0 && asides > 0 },
+    ...{ place, walk },
+  });
   for (const [i, { kind, from }] of invoices.entries()) {
-    const [old, fresh] = [was.next(), is.next()];
+    const old = was.next();
+    let fresh = is.next();
+    for (; fresh?.kind === 'once' && old?.kind !== 'once' && fresh.from <= toDay(today); fresh = is.next())
+      asides += 1;
     const isIt = old !== null && old.kind === kind && formatDay(old.from) === from;
-    if (!isIt || !isDeepStrictEqual(old, fresh)) return { takenBack: invoices.slice(i), walk: reached };
-    reached = withoutCredit(is.position());
+    if (!isIt || !isDeepStrictEqual(old, fresh)) return until(i);
+    walk = withoutCredit(is.position());
   }
-  return { takenBack: [], walk: reached };
+  return until(invoices.length);
 }
+
+/** All of them, where it ends before any of them begins. */
+export const allTakenBack = ({ invoices, walk }: IssuedEarly): Standing => ({
+  ...{ takenBack: invoices, stands: [], hasAside: false },
+  ...{ place: walk, walk },
+});
 
 /** @throws RefusedCommand while one that is to be taken back is being charged: what comes of that is not known yet */
 export function requireNoneUnderWay({ takenBack }: Standing): void {
   const charged = takenBack.find(({ isUnderWay }) => isUnderWay);
   if (charged) throw new RefusedCommand(409, sayUnderWay(charged.number));
 }
+
+/** Whether something is to be issued in the same act: in place of what is taken back, or beside what stands. */
+export const issuesMore = ({ takenBack, hasAside }: Standing): boolean => takenBack.length > 0 || hasAside;
 
 /** What is shown of invoices that are taken back. */
 export function viewOf(invoices: readonly EarlyInvoice[]): TakenBackInvoice[] {

@@ -164,7 +164,7 @@ async function prepare(almanac: Almanac, id: string, alterationId: string, withi
   const law = await loadLaw(almanac, within);
   const facts = await lawFactsOf(almanac, id, within);
   const compiled = law.compile({ ...facts, terms: after.terms });
-  const early = standingUnder(issued, law.compile(facts), compiled);
+  const early = standingUnder(issued, { before: law.compile(facts), after: compiled }, today);
   requireNoneUnderWay(early);
   const dated = datedBy(subscription, { ...after, walk: early.walk }, compiled, today);
   const stands = { state: subscription.state, walk };
