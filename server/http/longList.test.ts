@@ -175,7 +175,9 @@ async function statementsOf(ask: (almanac: Almanac) => Promise<unknown>) {
   return put;
 }
 
-// Receipts alone are left out: they are nearly all letters, so that ten thousand of them are found by reading on.
+// Receipts and paid invoices alone are left out: nearly all letters and invoices are, so that ten thousand are found by reading on.
+const NEARLY_ALL = 'paid';
+
 /** The large tables that a statement could only read through, whatever they hold. */
 async function readThrough(statement: string, bound: Readonly<Record<string, Bound>>): Promise<string[]> {
   return world.almanac.db.transaction(async (within) => {
@@ -196,10 +198,12 @@ test('every order, filter and search of every list, find, the rail and day sheet
           (almanac) => list(almanac, asked({ sort: `-${sort}`, page: 9_999 })),
         ],
       ]),
-      ...states.map((state): [string, (almanac: Almanac) => Promise<unknown>] => [
-        `${name} that are ${state}`,
-        (almanac) => list(almanac, asked({ state })),
-      ]),
+      ...states
+        .filter((state) => state !== NEARLY_ALL)
+        .map((state): [string, (almanac: Almanac) => Promise<unknown>] => [
+          `${name} that are ${state}`,
+          (almanac) => list(almanac, asked({ state })),
+        ]),
       [`${name} searched`, (almanac) => list(almanac, asked({ search: 'Person 17' }))],
       [`${name} searched by two letters`, (almanac) => list(almanac, asked({ search: 'pe' }))],
     ],
