@@ -2,8 +2,10 @@ import { expect, test } from 'vitest';
 import { requireTerms } from '../../../../core/terms/check.ts';
 import { rateSchema } from '../../../../server/plans/messages.ts';
 import { letterOf } from './letterOf.ts';
-import { newEnrolment } from './enrolDraft.ts';
-import { faultsOfNewRate, NEW_PLAN, newRate, sentRate } from './newRate.ts';
+import { laidOver, withoutSecrets } from '../../../parts/keptDraft.ts';
+import { draftOf, newEnrolment } from './enrolDraft.ts';
+import { beginRate, faultsOfNewRate, NEW_PLAN, newRate, sayNewRate, sentRate } from './newRate.ts';
+import { OF_ITS_OWN } from './ofItsOwn.ts';
 import { payingOf } from './paying.ts';
 
 const lines = [
@@ -90,3 +92,31 @@ test.each([
     expect([paying.ways, paying.paidAs]).toEqual([ways, paidAs]);
   },
 );
+
+test('a rate begins with the plan that is asked for by its name, made where there is none; archived ones are passed over', () => {
+  const plan = (id: string, name: string, archivedOn: string | null = null) => ({ id, name, archivedOn });
+  const known = [plan('1', 'Hives'), plan('2', OF_ITS_OWN.planName)];
+  expect(beginRate(known)).toMatchObject({ planId: '1', planName: '', recurs: true });
+  expect(beginRate(known, OF_ITS_OWN)).toMatchObject({ planId: '2', recurs: false, once: true });
+  const archived = [plan('2', OF_ITS_OWN.planName, '2027-01-01')];
+  expect(beginRate(archived, OF_ITS_OWN)).toMatchObject({ planId: NEW_PLAN, planName: 'Single charges' });
+  expect(sayNewRate(newRate({ name: 'Once', lines }))).toBe('Plot, Water');
+  expect(sayNewRate(newRate({ name: 'Once' }))).toBe('Once');
+});
+
+test('a stored draft comes back as it was typed, with whoever has the customer’s records now, and without a card', () => {
+  const typed = {
+    ...newEnrolment('2027-01-04', '7', '', newRate({ lines })),
+    ...{ starts: '2027-02-01', staffNote: 'Call first', cardToken: 'read-on-the-reader' },
+  };
+  const value = withoutSecrets(typed) as Record<string, unknown>;
+  expect(JSON.stringify(value)).not.toContain('read-on-the-reader');
+  const later = newEnrolment('2027-01-20', null);
+  const opened = laidOver(later, draftOf({ value, customerId: '9' }));
+  expect(opened).toMatchObject({ starts: '2027-02-01', customerId: '9', making: { lines }, cardToken: null });
+  expect(opened.card).toEqual(later.card);
+  // Somebody new has no records yet.
+  const fresh = { ...value, who: 'new', customerId: '' };
+  expect(draftOf({ value: fresh, customerId: '9' }).customerId).toBe('');
+  expect(laidOver(later, draftOf({ value: {}, customerId: null }))).toEqual(later);
+});
