@@ -11,6 +11,7 @@ export interface SampleRate {
   readonly terms: Record<string, never>;
   readonly options?: {
     methods?: string[];
+    issueDaysBefore?: number;
     noticeDays?: number;
     account?: string;
     invoicing?: string;
@@ -194,7 +195,9 @@ export async function typeRate(page: Page, { name, terms, options }: SampleRate)
   if (options?.methods?.includes('invoice')) await paid.getByText('by invoice').click();
   if (options?.methods && !options.methods.includes('card')) await paid.getByText('by card').click();
   if (options?.noticeDays) await page.getByLabel('Notice of renewals, days').fill(String(options.noticeDays));
-  if (options?.invoicing) await page.getByLabel('Invoiced').selectOption(options.invoicing);
+  if (options?.issueDaysBefore)
+    await page.getByLabel('Invoiced before, days').fill(String(options.issueDaysBefore));
+  if (options?.invoicing) await page.getByLabel('Invoiced', { exact: true }).selectOption(options.invoicing);
   if (options?.withoutMethod)
     await page.getByLabel('A trial without a card').selectOption(options.withoutMethod);
   if (options?.account) await page.getByLabel('Account of the books').fill(options.account);

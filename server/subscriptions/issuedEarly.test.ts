@@ -190,6 +190,13 @@ test('what was paid of it already pays for the new one; while it is being charge
   const fresh = (await rows(id, 'not taken_back')).at(-1);
   expect(fresh).toMatchObject({ from: on(1), total: '3000', credit: '3000', state: 'paid' });
   await holds();
+  // What was credited of it by hand was not paid.
+  const spared = await offering.enrolled(early, { quantity: 2 });
+  await world.turnTo(await offering.later(24));
+  const some = { what: { kind: 'amount', amount: '1000' }, reason: 'A broken lid' };
+  await offering.done('post', `/api/invoices/${(await rows(spared)).at(-1)?.id}/credit-notes`, some);
+  expect(await alter(spared, quantity(1))).toMatchObject({ takenBack: [{ total: '6000', toCredit: '0' }] });
+  await holds();
   // Somebody who is being charged at this moment: nobody knows yet whether it is paid.
   const other = await offering.enrolled(early, { quantity: 2 });
   await world.turnTo(await offering.later(25));

@@ -26,6 +26,8 @@ interface EarlyInvoice {
   /** Minor units. */
   readonly total: string;
   readonly owed: string;
+  /** What was credited of it by hand. */
+  readonly credited: string;
   readonly walkBefore: WalkPosition;
   /** A charge of it may have been made. */
   readonly isUnderWay: boolean;
@@ -52,9 +54,9 @@ export async function issuedEarly(
     `select i.id::text, i.prefix || i.number as number, i.kind, i.period_from as "from", i.currency, i.total::text, i.owed::text,
        i.walk_before as "walkBefore",
        exists (select from attempts a where a.invoice_id = i.id and (a.state = 'under way' or a.goes_on)) as "isUnderWay",
-       i.state in ('withdrawn', 'written off')
-         or i.total > 0 and i.total <= (select coalesce(sum(n.total), 0) from credit_notes n where n.invoice_id = i.id) as stays
+       n.total::text as credited, i.state in ('withdrawn', 'written off') or i.total > 0 and i.total <= n.total as stays
      from invoices i
+     cross join lateral (select coalesce(sum(n.total), 0) as total from credit_notes n where n.invoice_id = i.id) n
      where i.subscription_id = $id and i.walk_before is not null and i.period_from >= $from and not i.taken_back
      order by i.period_from desc`,
     { id, from },
@@ -121,10 +123,14 @@ export const issuesMore = ({ takenBack, hasAside }: Standing): boolean => takenB
 
 /** What is shown of invoices that are taken back. */
 export function viewOf(invoices: readonly EarlyInvoice[]): TakenBackInvoice[] {
-  return invoices.map(({ number, total, owed }) => ({
-    ...{ number, total, toCredit: (BigInt(total) - BigInt(owed)).toString() },
-  }));
+  return invoices.map((one) => ({ number: one.number, total: one.total, toCredit: paidOf(one).toString() }));
 }
+
+/** What was paid of one, in minor units: all of it but what it lacks, and what was credited already. */
+const paidOf = ({ total, owed, credited }: EarlyInvoice): bigint => {
+  const paid = BigInt(total) - BigInt(credited) - BigInt(owed);
+  return paid > 0n ? paid : 0n;
+};
 
 /**
  * Takes invoices back by credit notes: what was paid of them is the customer's credit, which the next one uses first.
@@ -137,9 +143,10 @@ export async function takeBackEarly(
   reason: string,
   within: Transaction,
 ): Promise<void> {
-  for (const { id, total, owed } of invoices.toReversed()) {
+  for (const one of invoices.toReversed()) {
+    const { id, total } = one;
     // Who pays by hand has it before them.
-    const writes = collects === 'by hand' || total !== owed;
+    const writes = collects === 'by hand' || paidOf(one) > 0n;
     if (total !== '0') await correctWithin(almanac, id, { what: { kind: 'all' }, reason, writes }, within);
     await almanac.db.rows('update invoices set taken_back = true where id = $id', { id }, within);
   }
