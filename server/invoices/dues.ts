@@ -4,6 +4,7 @@ import type { Invoice } from './Invoice.ts';
 
 /** One dated part of an invoice that is not paid yet. */
 export interface OpenDue {
+  readonly invoiceId: string;
   readonly subscriptionId: string;
   readonly dueOn: string;
   /** Minor units. */
@@ -37,7 +38,7 @@ export function duesAhead(
   within?: Transaction,
 ): Promise<OpenDue[]> {
   return almanac.db.rows<OpenDue>(
-    `select i.subscription_id::text as "subscriptionId", d.due_on as "dueOn", d.owed::text as owed
+    `select i.id::text as "invoiceId", i.subscription_id::text as "subscriptionId", d.due_on as "dueOn", d.owed::text as owed
      from open_dues d join invoices i on i.id = d.invoice_id
      where d.of_several and d.invoice_id = any(array(
        select id from invoices where subscription_id = any($subscriptionIds::bigint[]) and state in ('issued', 'part-paid')))

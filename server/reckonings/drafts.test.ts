@@ -54,6 +54,13 @@ test('a draft is found by a colleague as it was typed, saved anew, and thrown aw
     expect((await offering.ask(method, `${PATH}/${id}`)).status).toBe(404);
 });
 
+test('the latest stand first, however many are begun on one day', async () => {
+  const ids: string[] = [];
+  for (let n = 0; n < 11; n += 1) ids.push((await offering.done('post', PATH, typed())).id);
+  expect((await list()).map(({ id }) => id)).toEqual(ids.toReversed());
+  for (const id of ids) await offering.done('delete', `${PATH}/${id}`);
+});
+
 test('of two who finish the same draft one enrols, and it is gone with that', async () => {
   const { id } = await offering.done('post', PATH, typed());
   const message = await enrolment(id);

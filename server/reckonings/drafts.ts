@@ -15,11 +15,11 @@ import type { EnrolmentDraft, EnrolmentDraftRow, WantedDraft } from './draftMess
 /** So many drafts are kept; more are a list that nobody reads. */
 const MOST_DRAFTS = 500;
 
-const COLUMNS = `d.id::text, d.customer_id::text as "customerId", coalesce(c.name, d.who) as who, d.what,
+const COLUMNS = `d.id, d.customer_id::text as "customerId", coalesce(c.name, d.who) as who, d.what,
   d.saved_by as "savedBy", d.saved_on as "savedOn"`;
 const FROM = 'enrolment_drafts d left join customers c on c.id = d.customer_id';
 
-/** One page of the drafts, the latest first. */
+/** One page of the drafts, the latest first; of one day those that were begun last. */
 export function listDrafts({ db }: Almanac, query: ListQuery): Promise<Page<EnrolmentDraftRow>> {
   return readPage<EnrolmentDraftRow>(
     db,

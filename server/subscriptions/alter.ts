@@ -32,9 +32,11 @@ import { requireAllowed } from './mayAlter.ts';
 import { invoiceDueWithin } from './invoiceDue.ts';
 import { issueDay } from './issueDay.ts';
 import {
+  allOf,
   allTakenBack,
   issuedEarly,
   issuesMore,
+  lackedOf,
   requireNoneUnderWay,
   standingUnder,
   takeBackEarly,
@@ -168,10 +170,11 @@ async function prepare(
   const planned = await planAlteration(almanac, { subscription, plan, rate, running, today }, asked, within);
   const atOnce = asked.kind === 'cancel' && endsAtOnce(subscription, asked.when);
   const terms = atOnce ? subscription.terms : termsAfter(running, planned.alteration, today);
-  // What is invoiced already is charged on its dates, whatever becomes of the rest.
-  const invoiced = (await duesAhead(almanac, [id], within)).map(({ dueOn, owed }) => ({
-    ...{ from: dueOn, dueOn, kind: 'due', due: owed },
-  }));
+  // What is invoiced already is charged on its dates, whatever becomes of the rest; what is early is among the rest.
+  const isEarly = new Set(issued.invoices.map((invoice) => invoice.id));
+  const invoiced = (await duesAhead(almanac, [id], within))
+    .filter(({ invoiceId }) => !isEarly.has(invoiceId))
+    .map(({ dueOn, owed }) => ({ from: dueOn, dueOn, kind: 'due', due: owed }));
   const early = atOnce
     ? allTakenBack(issued)
     : standingUnder(issued, { before: running.compiled, after: law.compile({ ...facts, terms }) }, today);
@@ -260,8 +263,11 @@ function effectOf(of: {
       planned.lines === null
         ? []
         : besides(linesThen({ running, today }, fromOf(planned)), planned.lines, currency),
-    before: [...invoiced, ...comingOf({ ...facts, ...stands }, SHOWN, law)],
-    after: [...invoiced, ...(atOnce ? [] : comingOf({ ...facts, terms, ...stands }, SHOWN, law))],
+    before: [...invoiced, ...lackedOf(comingOf({ ...facts, ...stands }, SHOWN, law), allOf(early))],
+    after: [
+      ...invoiced,
+      ...(atOnce ? [] : lackedOf(comingOf({ ...facts, terms, ...stands }, SHOWN, law), early.stands)),
+    ],
     ...settledAs(of, end !== null),
     ...(atOnce
       ? { takenBack: viewOf(early.takenBack), issuesAnew: false }

@@ -49,7 +49,7 @@ export interface StandingInvoice {
 
 /**
  * {@link invoiceDue} in a transaction of the caller.
- * @param stands invoices that are issued already: their boundaries are passed over
+ * @param stands invoices of the one subscription that are issued already: their boundaries are passed over
  */
 export async function invoiceDueWithin(
   almanac: Almanac,

@@ -159,6 +159,24 @@ test('what changes before it begins is shown, and corrected by a credit note and
   await holds();
 });
 
+test('two who change it at once are done one after the other: one invoice of its period stands, the others are credited', async () => {
+  const id = await byHand();
+  await world.turnTo(on(1, -8));
+  await Promise.all([3, 4, 5].map((n) => alter(id, quantity(n))));
+  const [first, stands, ...more] = await standing(id);
+  expect([first, more]).toEqual([`${start} 6000`, []]);
+  expect([9000, 12_000, 15_000].map((total) => `${on(1)} ${total}`)).toContain(stands);
+  expect(await rows(id, `state = 'withdrawn'`)).toHaveLength(3);
+  // In parts, it is shown once, and taken back as a whole.
+  const [open] = await rows(id, `period_from > '${start}' and state = 'issued'`);
+  const parts = { parts: 2, every: 'P1W', firstOn: on(1, 1) };
+  await offering.done('post', `/api/invoices/${open?.id}/parts`, parts);
+  const shown = await alter(id, quantity(1));
+  expect(shown.before.map(({ from }) => from).slice(0, 2)).toEqual([on(1), on(2)]);
+  expect(await standing(id)).toEqual([`${start} 6000`, `${on(1)} 3000`]);
+  await holds();
+});
+
 test('an amount that is added now is invoiced beside it, and leaves it as it is', async () => {
   const id = await byHand();
   await world.turnTo(on(1, -8));
@@ -183,7 +201,17 @@ test('what was paid of it already pays for the new one; while it is being charge
   const id = await byHand();
   await world.turnTo(on(1, -8));
   const [, old] = await rows(id);
-  await take(old?.id ?? '', '6000');
+  await take(old?.id ?? '', '2000');
+  const ends = { kind: 'cancel', when: 'after payments', payments: 4 };
+  expect((await effect(id, ends)).after[0], 'what it still lacks').toMatchObject({
+    from: on(1),
+    due: '4000',
+  });
+  await take(old?.id ?? '', '4000');
+  // It stands and is paid: it is none of those to come.
+  const left = await effect(id, ends);
+  for (const coming of [left.before, left.after])
+    expect(coming[0]).toMatchObject({ from: on(2), due: '6000' });
   const shown = await alter(id, quantity(1, 'now'));
   expect(shown.takenBack).toEqual([{ number: expect.any(String), total: '6000', toCredit: '6000' }]);
   // The rest of the month gives back; with what was paid it is more than the new one costs.

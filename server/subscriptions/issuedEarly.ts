@@ -9,6 +9,7 @@ import { correctWithin } from '../creditNotes/correctInvoice.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { sayUnderWay } from '../invoices/lockInvoice.ts';
 import type { TakenBackInvoice } from './alterMessages.ts';
+import type { ComingPayment } from './messages.ts';
 import type { Subscription } from './Subscription.ts';
 
 /*
@@ -106,6 +107,9 @@ export function standingUnder(
   return until(invoices.length);
 }
 
+/** Those that stand and those that do not. */
+export const allOf = ({ stands, takenBack }: Standing): readonly EarlyInvoice[] => [...stands, ...takenBack];
+
 /** All of them, where it ends before any of them begins. */
 export const allTakenBack = ({ invoices, walk }: IssuedEarly): Standing => ({
   ...{ takenBack: invoices, stands: [], hasAside: false },
@@ -120,6 +124,18 @@ export function requireNoneUnderWay({ takenBack }: Standing): void {
 
 /** Whether something is to be issued in the same act: in place of what is taken back, or beside what stands. */
 export const issuesMore = ({ takenBack, hasAside }: Standing): boolean => takenBack.length > 0 || hasAside;
+
+/** Payments to come of which some are invoiced early: of those, what they still lack; what is paid is none to come. */
+export function lackedOf(
+  coming: readonly ComingPayment[],
+  invoices: readonly EarlyInvoice[],
+): ComingPayment[] {
+  return coming.flatMap((payment) => {
+    const invoice = invoices.find(({ kind, from }) => kind === payment.kind && from === payment.from);
+    if (invoice === undefined) return payment;
+    return invoice.owed === '0' ? [] : { ...payment, due: invoice.owed };
+  });
+}
 
 /** What is shown of invoices that are taken back. */
 export function viewOf(invoices: readonly EarlyInvoice[]): TakenBackInvoice[] {

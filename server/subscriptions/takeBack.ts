@@ -12,7 +12,7 @@ import { Rate } from '../plans/Rate.ts';
 import { datedBy, issueAnew, sayTakenBack, standOf, tellAltered, termsAfter } from './alter.ts';
 import type { AlterationEffect, PlannedChange } from './alterMessages.ts';
 import { KeptAlteration, type BeforeAlteration } from './KeptAlteration.ts';
-import { issuedEarly, requireNoneUnderWay, standingUnder } from './issuedEarly.ts';
+import { allOf, issuedEarly, lackedOf, requireNoneUnderWay, standingUnder } from './issuedEarly.ts';
 import { lawFactsOf, loadLaw } from './law.ts';
 import { lockedSubscription } from './lock.ts';
 import { planAlteration, sayEnd } from './planAlteration.ts';
@@ -173,8 +173,8 @@ async function prepare(almanac: Almanac, id: string, alterationId: string, withi
     currency: after.terms.currency,
     withoutTax: false,
     lines: [],
-    before: comingOf({ ...facts, ...stands }, SHOWN, law),
-    after: comingOf({ ...facts, terms: after.terms, ...stands }, SHOWN, law),
+    before: lackedOf(comingOf({ ...facts, ...stands }, SHOWN, law), allOf(early)),
+    after: lackedOf(comingOf({ ...facts, terms: after.terms, ...stands }, SHOWN, law), early.stands),
     ...{ settlement: null, ways: null, creditLeft: '0' },
     ...sayTakenBack(subscription, early, compiled, today),
     endsOn: dated.endsOn,

@@ -22,7 +22,8 @@ interface Props {
 export default function SaveDraft({ draft, of, who, what, onSaved }: Props) {
   const acting = useAct();
   const navigate = useNavigate();
-  const [isLate, setLate] = useState(false);
+  /** What became of the draft that was opened: somebody saved another version, or finished it or threw it away. */
+  const [late, setLate] = useState<'changed' | 'gone' | null>(null);
   const save = (own: boolean) =>
     acting.act(async () => {
       const message = {
@@ -40,7 +41,8 @@ export default function SaveDraft({ draft, of, who, what, onSaved }: Props) {
         onSaved();
         await navigate(`/drafts?draft=${saved.id}`);
       } catch (error) {
-        setLate(error instanceof Problem && error.status === 409 && of !== null && !own);
+        const status = error instanceof Problem && of !== null && !own ? error.status : 0;
+        setLate(status === 409 ? 'changed' : status === 404 ? 'gone' : null);
         throw error;
       }
     });
@@ -52,14 +54,16 @@ export default function SaveDraft({ draft, of, who, what, onSaved }: Props) {
       <Text color="muted" fontSize="13px" mt="1">
         For later, or for a colleague to finish. Nothing is charged or sent; a card is not kept.
       </Text>
-      {isLate && (
+      {late !== null && (
         <Flex gap="2" mt="2" wrap="wrap">
           <Button size="xs" variant="outline" onClick={() => void save(true)}>
             Save mine as a draft of its own
           </Button>
-          <Button size="xs" variant="outline" onClick={() => void navigate(0)}>
-            Open theirs
-          </Button>
+          {late === 'changed' && (
+            <Button size="xs" variant="outline" onClick={() => void navigate(0)}>
+              Open theirs
+            </Button>
+          )}
         </Flex>
       )}
       <Outcome of={acting} />
