@@ -5,7 +5,7 @@ import { RefusedCommand } from '../http/problem.ts';
 import { drawUp } from '../invoices/drawUp.ts';
 import type { InvoiceLine, InvoiceTax } from '../invoices/invoiceParts.ts';
 import { nextInvoice } from '../subscriptions/invoiceDue.ts';
-import { issueDay } from '../subscriptions/issueDay.ts';
+import { issueDay } from '../../core/listing/issueDay.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { pdfOf, type DocumentFile } from './documentOf.ts';
 import type { PrintedDocument } from './printed.ts';

@@ -30,7 +30,7 @@ import { lawFactsOf, loadLaw } from './law.ts';
 import type { ComingPayment } from './messages.ts';
 import { requireAllowed } from './mayAlter.ts';
 import { invoiceDueWithin } from './invoiceDue.ts';
-import { issueDay } from './issueDay.ts';
+import { issueDay } from '../../core/listing/issueDay.ts';
 import {
   allOf,
   allTakenBack,

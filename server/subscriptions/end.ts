@@ -3,7 +3,7 @@ import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { writeAbout } from '../notices/occasions.ts';
-import { issueDay } from './issueDay.ts';
+import { issueDay } from '../../core/listing/issueDay.ts';
 import { sayCreditLeft } from './sayCreditLeft.ts';
 import { lawFactsOf, loadLaw } from './law.ts';
 import { lockedSubscription } from './lock.ts';

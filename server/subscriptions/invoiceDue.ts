@@ -16,7 +16,7 @@ import type { InvoiceToWrite } from '../invoices/drawUp.ts';
 import { drawUpInvoices, writeInvoices } from '../invoices/writeInvoices.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { lockDue, readDue, writeReached, type DueSubscription, type Reached } from './due.sql.ts';
-import { issueDay } from './issueDay.ts';
+import { issueDay } from '../../core/listing/issueDay.ts';
 import { loadLaw } from './law.ts';
 import { standsOn } from './stand.ts';
 import { nextWake } from './standing.ts';

@@ -13,12 +13,17 @@ interface Props {
   readonly today: string;
   /** Reads the terms by the taxes and calendar in force; without it, as they stand. */
   readonly compile?: (terms: Terms) => CompiledTerms;
+  /** So many days before it begins a full period is invoiced. */
+  readonly issueBefore?: number | undefined;
 }
 
 /** What terms will do: the thread and the dated charges with their sums, or what is missing before they can. */
-export function TermsPreview({ terms, today, compile }: Props) {
+export function TermsPreview({ terms, today, compile, issueBefore = 0 }: Props) {
   const asked = JSON.stringify(terms);
-  const preview = useMemo(() => previewTerms(JSON.parse(asked), compile), [asked, compile]);
+  const preview = useMemo(
+    () => previewTerms(JSON.parse(asked), compile, { issueBefore }),
+    [asked, compile, issueBefore],
+  );
   if ('faults' in preview) {
     return (
       <Box mt="3">

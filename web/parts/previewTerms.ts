@@ -1,4 +1,6 @@
 import { toDay, formatDay } from '../../core/dates/day.ts';
+import { issueDay } from '../../core/listing/issueDay.ts';
+import { outlineOf } from '../../core/listing/outline.ts';
 import { paymentsOf } from '../../core/listing/listPayments.ts';
 import { checkTerms } from '../../core/terms/check.ts';
 import { compileTerms } from '../../core/terms/compile.ts';
@@ -21,11 +23,14 @@ export interface Preview {
 /** Payments that are added up of terms that end; terms with more have no sum of all. */
 const MOST_OF_AN_END = 600;
 
-/** What terms come to, computed here by the same calculation that will charge them; or what is wrong with them. */
+/**
+ * What terms come to, computed here by the same calculation that will charge them; or what is wrong with them.
+ * @param issueBefore so many days before it begins a full period is invoiced
+ */
 export function previewTerms(
   document: unknown,
   compile: (terms: Terms) => CompiledTerms = compileTerms,
-  count = 12,
+  { count = 12, issueBefore = 0 }: { readonly count?: number; readonly issueBefore?: number } = {},
 ): Preview | { readonly faults: readonly Fault[] } {
   const checked = checkTerms(document);
   if (!checked.ok) return { faults: checked.faults };
@@ -34,13 +39,16 @@ export function previewTerms(
     const isFinite = !('lines' in checked.terms) || checked.terms.ends !== undefined;
     const most = isFinite ? MOST_OF_AN_END : count + 1;
     const payments = [...paymentsOf(compiled, { count: most })];
-    const charges = payments.slice(0, count).map((payment) => ({
-      date: formatDay(payment.dueOn),
-      kind: payment.kind,
-      due: payment.due,
-      tax: payment.money.tax,
-      ...(payment.dueOn === payment.from ? {} : { issuedOn: formatDay(payment.from) }),
-    }));
+    const { trialEnds } = outlineOf(compiled);
+    const trialEndsOn = trialEnds === null ? null : formatDay(trialEnds);
+    const charges = payments.slice(0, count).map((payment) => {
+      const issued = issueDay(payment, { issueBefore, startsOn: checked.terms.starts, trialEndsOn });
+      return {
+        ...{ date: formatDay(payment.dueOn), kind: payment.kind },
+        ...{ due: payment.due, tax: payment.money.tax },
+        ...(payment.dueOn === issued ? {} : { issuedOn: formatDay(issued) }),
+      };
+    });
     const doesEnd = payments.length < most;
     const rest = doesEnd
       ? {

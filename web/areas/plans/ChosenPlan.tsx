@@ -48,6 +48,7 @@ export default function ChosenPlan({ id }: { readonly id: string }) {
               }) as unknown as Record<string, unknown>
             }
             today={businessDate}
+            issueBefore={rate.options.issueDaysBefore}
             compile={compile}
           />
         </Box>

@@ -15,7 +15,7 @@ import { useKeptDraft } from '../../parts/keptDraft.ts';
 import { useDraftForm } from '../../parts/useDraftForm.ts';
 import { NO_FACTS, PlanFields, type PlanFacts } from './PlanFields.tsx';
 import { changed, newDraft, type DraftChange, type RateDraft } from './rate/draft.ts';
-import { optionsOf } from './rate/optionsDraft.ts';
+import { issueDaysOf, optionsOf } from './rate/optionsDraft.ts';
 import { RateFields } from './rate/RateFields.tsx';
 import { RateMargin } from './rate/RateMargin.tsx';
 import { useTaxOfDraft } from './rate/taxOfDraft.ts';
@@ -96,6 +96,7 @@ function NewPlan({ termDays }: { readonly termDays: number }) {
             rate={rate}
             tax={tax}
             isWhole={draft.options.invoicing === 'whole' && draft.ends === 'after'}
+            issueBefore={issueDaysOf(draft.options)}
             currency={draft.currency}
             starts={starts}
             today={businessDate}

@@ -253,6 +253,7 @@ function ChosenRate({
         key={rate.id}
         terms={terms as unknown as Record<string, unknown>}
         today={businessDate}
+        issueBefore={rate.options.issueDaysBefore}
         compile={compile}
       />
     </>

@@ -18,7 +18,7 @@ import { useDraftForm } from '../../parts/useDraftForm.ts';
 import { sayInstant } from '../../parts/sayInstant.ts';
 import { Archive } from '../../parts/Archive.tsx';
 import { changed as changedDraft, newDraft, type DraftChange, type RateDraft } from './rate/draft.ts';
-import { optionsDraftOf, optionsOf } from './rate/optionsDraft.ts';
+import { issueDaysOf, optionsDraftOf, optionsOf } from './rate/optionsDraft.ts';
 import { draftOf, untouched } from './rate/savedDraft.ts';
 import { AgainstOthers } from './plan/AgainstOthers.tsx';
 import { RateFields } from './rate/RateFields.tsx';
@@ -123,6 +123,7 @@ function Editor(props: { plan: PlanView; rate: RateView | null; termDays: number
             rate={computed}
             tax={tax}
             isWhole={draft.options.invoicing === 'whole' && draft.ends === 'after'}
+            issueBefore={issueDaysOf(draft.options)}
             currency={draft.currency}
             starts={starts}
             today={businessDate}

@@ -271,6 +271,7 @@ function Beside({ rates, drafts }: { readonly rates: readonly RateView[]; readon
       <TermsPreview
         terms={terms as unknown as Record<string, unknown>}
         today={businessDate}
+        issueBefore={rate.options.issueDaysBefore}
         compile={compile}
       />
     </>

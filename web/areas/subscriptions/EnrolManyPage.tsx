@@ -99,7 +99,12 @@ function EnrolMany({ plans }: { readonly plans: readonly PlanView[] }) {
           {computed === null ? (
             <Text color="muted">Choose a plan to see its charges, day by day.</Text>
           ) : (
-            <TermsPreview terms={computed.terms} today={businessDate} compile={compile} />
+            <TermsPreview
+              terms={computed.terms}
+              today={businessDate}
+              compile={compile}
+              issueBefore={rate?.options.issueDaysBefore}
+            />
           )}
         </>
       }

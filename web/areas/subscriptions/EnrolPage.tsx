@@ -251,6 +251,7 @@ function Enrol(props: {
           {...{ computed, compile, compiled, tax, starts, shown, others }}
           law={customerLaw}
           paidAs={paying.paidAs}
+          issueBefore={rate?.options.issueDaysBefore}
         >
           <Confirm
             of={enrolment}

@@ -15,6 +15,8 @@ interface Props {
   readonly tax: TaxSaid;
   /** There is one invoice for all payments. */
   readonly isWhole: boolean;
+  /** So many days before it begins a full period is invoiced. */
+  readonly issueBefore: number;
   readonly currency: string;
   readonly starts: string;
   readonly today: string;
@@ -29,6 +31,7 @@ export function RateMargin({
   rate,
   tax,
   isWhole,
+  issueBefore,
   currency,
   starts,
   today,
@@ -63,7 +66,12 @@ export function RateMargin({
           One invoice for all of it is made at the start; what it comes to falls due in these parts:
         </Text>
       )}
-      <TermsPreview terms={rate.sample} today={today} compile={compile} />
+      <TermsPreview
+        terms={rate.sample}
+        today={today}
+        compile={compile}
+        issueBefore={isWhole ? 0 : issueBefore}
+      />
       {rate.firstYear !== null && (
         <Text mt="3">
           In the first year{tax ? ', with tax' : ''}: <b>{sayAmount(rate.firstYear, currency)}</b>

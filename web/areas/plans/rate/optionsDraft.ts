@@ -1,6 +1,6 @@
 import type { RecurringStart } from '../../../../core/offer/composeTerms.ts';
 import { parseDuration } from '../../../../core/dates/duration.ts';
-import type { RateOptions } from '../../../../server/plans/choiceMessages.ts';
+import { issueDaysSchema, type RateOptions } from '../../../../server/plans/choiceMessages.ts';
 
 /** How a rate is sold and collected, as it is being typed. */
 export interface OptionsDraft {
@@ -48,6 +48,12 @@ export function optionsOf(draft: OptionsDraft): Record<string, unknown> {
     withoutMethod,
     recurringStart: startOf(draft),
   };
+}
+
+/** So many days before it begins a period is invoiced by a draft; none while what is typed is no such number. */
+export function issueDaysOf({ issueDaysBefore }: OptionsDraft): number {
+  const read = issueDaysSchema.safeParse(daysOf(issueDaysBefore) ?? 0);
+  return read.success ? read.data : 0;
 }
 
 const daysOf = (text: string) => (text.trim() === '' ? null : Number(text.trim()));

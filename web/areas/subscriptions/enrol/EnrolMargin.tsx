@@ -29,12 +29,15 @@ interface Props {
   readonly others: readonly AlsoChosen[];
   readonly law: ReturnType<typeof lawOf>;
   readonly paidAs: PaymentKind;
+  /** So many days before it begins a full period is invoiced. */
+  readonly issueBefore: number | undefined;
   readonly children: ReactNode;
 }
 
 /** What an enrolment will charge, day by day: the subscription, and each that begins beside it. */
 export function EnrolMargin(props: Props) {
-  const { computed, compile, compiled, tax, starts, shown, others, law, paidAs, children } = props;
+  const { computed, compile, compiled, tax, starts, shown, others, law, paidAs, issueBefore, children } =
+    props;
   const { businessDate } = useFrame();
   const apart = others.filter(({ inside, rate }) => !inside && rate !== undefined);
   const from = starts > businessDate ? starts : businessDate;
@@ -62,7 +65,7 @@ export function EnrolMargin(props: Props) {
             </Text>
           )}
           <Box data-field="shown" tabIndex={-1}>
-            <TermsPreview terms={computed.terms} today={businessDate} compile={compile} />
+            <TermsPreview terms={computed.terms} today={businessDate} {...{ compile, issueBefore }} />
             {compiled && <FirstPayment terms={compiled} currency={String(computed.terms.currency)} />}
           </Box>
         </>
@@ -121,7 +124,12 @@ function Beside(props: {
           {sayAgreed(agreed, from, tax)}
         </Text>
       )}
-      <TermsPreview terms={computed.terms} today={businessDate} compile={compile} />
+      <TermsPreview
+        terms={computed.terms}
+        today={businessDate}
+        compile={compile}
+        issueBefore={rate?.options.issueDaysBefore}
+      />
       {together !== null && first && (
         <Text mt="2">
           Both together on {sayDate(first.dueOn)}: <strong>{sayAmount(together, currency)}</strong>, as two

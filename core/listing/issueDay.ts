@@ -1,5 +1,5 @@
-import { toDay, type Day } from '../../core/dates/day.ts';
-import type { Payment } from '../../core/listing/payment.ts';
+import { toDay, type Day } from '../dates/day.ts';
+import type { Payment } from './payment.ts';
 
 /** What decides how early a subscription's payments are invoiced. */
 export interface IssuedBefore {

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { formatDay, toDay } from '../../core/dates/day.ts';
-import type { Payment } from '../../core/listing/payment.ts';
+import { formatDay, toDay } from '../dates/day.ts';
+import type { Payment } from './payment.ts';
 import { issueDay } from './issueDay.ts';
 
 const money = (total: bigint) => ({ total }) as Payment['money'];
