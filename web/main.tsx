@@ -83,6 +83,8 @@ const PaymentPage = page(() => import('./areas/payments/PaymentPage.tsx'), 'Paym
 const TakePage = page(() => import('./areas/payments/TakePage.tsx'), 'TakePage');
 const AccountPage = page(() => import('./areas/customers/AccountPage.tsx'), 'AccountPage');
 const CreditPage = page(() => import('./areas/customers/CreditPage.tsx'), 'CreditPage');
+const LaddersPage = page(() => import('./areas/recovery/LaddersPage.tsx'), 'LaddersPage');
+const LadderPage = page(() => import('./areas/recovery/LadderPage.tsx'), 'LadderPage');
 const CasesPage = page(() => import('./areas/recovery/CasesPage.tsx'), 'CasesPage');
 const LetterbookPage = page(() => import('./areas/notices/LetterbookPage.tsx'), 'LetterbookPage');
 const OwnPage = page(() => import('./areas/own/OwnPage.tsx'), 'OwnPage');
@@ -162,6 +164,9 @@ const ROUTES = [
       { path: '/customers/:id/credit', element: <CreditPage /> },
       { path: '/customers/:id/account', element: <AccountPage /> },
       { path: '/cases', element: <CasesPage /> },
+      { path: '/ladders', element: <LaddersPage /> },
+      { path: '/ladders/new', element: <LadderPage /> },
+      { path: '/ladders/:id', element: <LadderPage /> },
       { path: '/letters', element: <LetterbookPage /> },
       { path: '*', element: <NotFound /> },
     ],

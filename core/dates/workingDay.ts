@@ -9,6 +9,9 @@ export interface WorkingDays {
   readonly holidays: ReadonlySet<Day>;
 }
 
+/** Every day is worked. */
+export const EVERY_DAY: WorkingDays = { shift: 'next', weekend: new Set(), holidays: new Set() };
+
 /** The same day if it is worked, otherwise the next or previous one that is. */
 export function toWorkingDay(day: Day, calendar: WorkingDays): Day {
   const step = calendar.shift === 'next' ? 1 : -1;

@@ -6,6 +6,9 @@
 /** wait: the same card may work later; soon: again within hours; ask: the customer must mend it; never: do not charge it again. */
 export type DeclineClass = 'wait' | 'soon' | 'ask' | 'never';
 
+/** Every class, those that time alone may mend first. */
+export const DECLINE_CLASSES: readonly DeclineClass[] = ['wait', 'soon', 'ask', 'never'];
+
 export interface DeclineMeaning {
   readonly class: DeclineClass;
   /** What happened, in plain words, to follow "Declined: ". */

@@ -1,4 +1,6 @@
 import { toDay, type Day } from '../dates/day.ts';
+import { WEEKDAYS } from '../dates/weekday.ts';
+import type { WorkingDays } from '../dates/workingDay.ts';
 import { parseDecimal } from '../money/decimal.ts';
 import { compileTerms } from './compile.ts';
 import { TAX_RATE_PLACES, type CompiledTax, type CompiledTerms } from '../agreed/terms.ts';
@@ -134,17 +136,30 @@ export class Law {
     );
   }
 
-  private withWorkingDays({ terms, works_by: worksBy, shift }: LawFacts): Terms {
-    if (worksBy === null || shift === null || terms.workingDays !== undefined) return terms;
+  /** Which days are worked where the business is; a day that is not moves to the next that is. */
+  homeWorkingDays(): WorkingDays {
+    const { weekend, holidays } = this.daysOff(this.data.homeCountry);
+    return {
+      shift: 'next',
+      weekend: new Set(weekend.map((day) => WEEKDAYS.indexOf(day as (typeof WEEKDAYS)[number]))),
+      holidays: new Set(holidays.map((date) => toDay(date))),
+    };
+  }
+
+  private daysOff(country: string): { weekend: string[]; holidays: string[] } {
     const { weekends, holidays } = this.data;
-    const of = (country: string) => weekends.find((weekend) => weekend.country === country)?.days;
-    const workingDays = {
-      shift,
-      weekend: [...(of(worksBy) ?? of('') ?? [])],
+    const of = (where: string) => weekends.find((weekend) => weekend.country === where)?.days;
+    return {
+      weekend: [...(of(country) ?? of('') ?? [])],
       holidays: holidays
-        .filter(({ country }) => country === worksBy || country === '')
+        .filter((holiday) => holiday.country === country || holiday.country === '')
         .map(({ date }) => date),
     };
+  }
+
+  private withWorkingDays({ terms, works_by: worksBy, shift }: LawFacts): Terms {
+    if (worksBy === null || shift === null || terms.workingDays !== undefined) return terms;
+    const workingDays = { shift, ...this.daysOff(worksBy) };
     return { ...terms, workingDays: workingDays as NonNullable<Terms['workingDays']> };
   }
 }

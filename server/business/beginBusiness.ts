@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import { exponentOf } from '../../core/money/currency.ts';
-import { DEFAULT_LADDER, STARTING_LADDERS } from '../../core/recovery/ladder.ts';
+import { DEFAULT_LADDER, STARTING_LADDERS } from '../../core/recovery/startingLadders.ts';
 import type { Almanac } from '../almanac.ts';
-import { Ladder } from '../recovery/Ladder.ts';
+import { makeVersion } from '../recovery/makeVersion.ts';
 import { clockDate } from '../run/clockDate.ts';
 import { Business } from './Business.ts';
 
@@ -48,17 +48,12 @@ export async function beginBusiness(
       { businessDate },
       within,
     );
-    const { rungs, finalAction, finalAfterDays } = DEFAULT_LADDER;
-    await Ladder.create(
+    await makeVersion(
       {
-        name: STARTING_LADDERS.steady.name,
-        version: 1,
-        rungs: [...rungs],
-        finalAction,
-        finalAfterDays,
-        isDefault: true,
+        ...{ name: STARTING_LADDERS.steady.name, policy: DEFAULT_LADDER, serves: {}, isDefault: true },
+        ...{ of: null, place: 0, madeOn: businessDate, madeBy: '' },
       },
-      { transaction: within },
+      within,
     );
     return true;
   });

@@ -11,7 +11,8 @@ import { raiseNeed } from '../run/needs.ts';
 import { tellStaff } from '../staff/notices.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { Customer } from './Customer.ts';
-import { linkForLetter } from './link.ts';
+import type { CustomerLink } from './CustomerLink.ts';
+import { linkForCase, linkForLetter } from './link.ts';
 import type { CustomerMessage } from './messages.ts';
 
 /** Most messages of a thread that are shown. */
@@ -64,18 +65,22 @@ export async function takeMessage(
   });
 }
 
-/** Writes to a customer, by letter and on the customer's own page; what they wrote before is seen to by it. */
+/**
+ * Writes to a customer, by letter and on the customer's own page; what they wrote before is seen to by it.
+ * @param about the recovery case that it is written about: its letter carries the link of that case
+ */
 export async function writeToCustomer(
   almanac: Almanac,
   customerId: string,
   says: string,
+  about?: { readonly caseId: string; readonly subscriptionId: string },
 ): Promise<CustomerMessage[]> {
   const today = await businessDateOf(almanac);
   return almanac.db.transaction(async (within) => {
     const customer = await Customer.findByPk(customerId, { transaction: within });
     if (!customer) throw new RefusedCommand(404, 'There is no such customer.');
     const subscription = await Subscription.findOne({
-      where: { customerId },
+      where: { customerId, ...(about ? { id: about.subscriptionId } : {}) },
       order: [['id', 'DESC']],
       transaction: within,
     });
@@ -95,7 +100,8 @@ export async function writeToCustomer(
         ...{ onceKey: `message:${id}`, event: 'message', reason: 'A message to the customer' },
         fields: { business: business.name, customer: customer.name, plan: '', reason: says },
         ...{ to: customer.email, customerId, subscriptionId: subscription?.id ?? null, writtenOn: today },
-        linkId: subscription ? (await linkForLetter(subscription, today, within)).id : null,
+        linkId: subscription ? (await linkOf(subscription, about?.caseId, today, within)).id : null,
+        caseId: about?.caseId ?? null,
       },
       within,
     );
@@ -112,6 +118,18 @@ export async function writeToCustomer(
     );
     return readCorrespondence(almanac, customerId, within);
   });
+}
+
+function linkOf(
+  subscription: Subscription,
+  caseId: string | undefined,
+  today: string,
+  within: Transaction,
+): Promise<CustomerLink> {
+  const { id: subscriptionId, customerId } = subscription;
+  return caseId === undefined
+    ? linkForLetter(subscription, today, within)
+    : linkForCase({ caseId, customerId, subscriptionId }, today, within);
 }
 
 async function keep(

@@ -28,7 +28,7 @@ interface Given {
  * same again it only makes it usable once more.
  */
 export async function keepMethod(
-  almanac: Pick<Almanac, 'db'>,
+  almanac: Almanac,
   customerId: string,
   found: FoundMethod,
   given: Given,

@@ -57,6 +57,14 @@ export async function whoseLink(almanac: Almanac, token: string): Promise<string
   return (await open(almanac, token)).link.customerId;
 }
 
+/** Keeps that a customer opened their page on a day, by which link: staff see it where they wait for an answer. */
+async function noteVisit(almanac: Almanac, linkId: string, today: string): Promise<void> {
+  await almanac.db.rows(
+    'insert into link_visits (link_id, visited_on) values ($linkId, $today) on conflict do nothing',
+    { linkId, today },
+  );
+}
+
 /**
  * What the customer's own page shows. A link to look at it is good for whoever is signed in, and nobody else.
  * @param signedIn whether staff ask
@@ -71,6 +79,7 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
     readSubscription(almanac, link.subscriptionId),
   ]);
   const today = await businessDateOf(almanac);
+  if (!readOnly) await noteVisit(almanac, link.id, today);
   const debts = await debtsOf(almanac, link.customerId, today);
   const branding = await settingsOf(almanac, 'branding');
   const facts = await settingsOf(almanac, 'business');

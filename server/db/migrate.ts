@@ -41,6 +41,7 @@ import * as confirmation from './migrations/0038-confirmation.ts';
 import * as planInvoices from './migrations/0039-plan-invoices.ts';
 import * as issuedEarly from './migrations/0040-issued-early.ts';
 import * as enrolmentDrafts from './migrations/0041-enrolment-drafts.ts';
+import * as recovery from './migrations/0042-recovery.ts';
 import * as onlineTransfers from './migrations/0033-online-transfers.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
@@ -85,6 +86,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0039-plan-invoices', ...planInvoices },
   { name: '0040-issued-early', ...issuedEarly },
   { name: '0041-enrolment-drafts', ...enrolmentDrafts },
+  { name: '0042-recovery', ...recovery },
 ];
 
 /**

@@ -127,7 +127,14 @@ export const CASE_COLUMNS: CsvColumns<CaseRow> = {
   Currency: (row) => row.currency,
   Why: (row) => row.why,
   Ladder: (row) => row.ladder,
-  Next: (row) => row.says,
+  Rung: (row) => row.rung,
+  Attempts: (row) => row.attempts,
+  Letters: (row) => row.letters,
+  'Looked after by': (row) => row.assigned,
+  'Set aside until': (row) => row.asideUntil,
+  'Next on': (row) => row.nextOn,
+  Next: (row) => row.next,
+  How: (row) => row.says,
 };
 
 export const LETTER_COLUMNS: CsvColumns<LetterRow> = {

@@ -9,6 +9,7 @@ import { correctInvoice } from '../creditNotes/correctInvoice.ts';
 import { listCreditNotes } from '../creditNotes/creditNoteList.ts';
 import { listPayments } from '../payments/paymentList.ts';
 import { listCases } from '../recovery/cases.ts';
+import { caseQuery } from '../recovery/messages.ts';
 import { readDayPart, readDaySheet, readRail } from '../run/daySheet.ts';
 import { CANNOT_BE_CHARGED } from '../subscriptions/states.ts';
 import { listSubscriptions } from '../subscriptions/subscriptions.ts';
@@ -58,7 +59,7 @@ const LISTS: readonly {
   },
   {
     name: 'cases',
-    list: listCases,
+    list: (almanac, query) => listCases(almanac, caseQuery.parse(query)),
     sorts: ['opened', 'customer', 'next', 'owed'],
     states: ['open', 'recovered'],
     count: 'select count(*)::int as n from recovery_cases where state = $state',

@@ -8,7 +8,6 @@ import { businessDateOf } from '../business/businessDate.ts';
 import { allLetters, listLetters, readLetter } from '../notices/letterbook.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { settingsOf } from '../settings/settings.ts';
-import { allCases, listCases, readCase } from '../recovery/cases.ts';
 import { readDayPart, readDaySheet, readRail, readSpan } from '../run/daySheet.ts';
 import { readTurned } from '../run/turned.ts';
 import {
@@ -34,11 +33,12 @@ import { importRoutes } from './importRoutes.ts';
 import { methodRoutes } from './methodRoutes.ts';
 import { planRoutes } from './planRoutes.ts';
 import { rateCardRoutes } from './rateCardRoutes.ts';
+import { recoveryRoutes } from './recoveryRoutes.ts';
 import { personOf } from './session.ts';
 import { subscriptionRoutes } from './subscriptionRoutes.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
 import { addList } from './listRoutes.ts';
-import { CASE_COLUMNS, LETTER_COLUMNS } from './listColumns.ts';
+import { LETTER_COLUMNS } from './listColumns.ts';
 
 const day = z.iso
   .date('Give a date as YYYY-MM-DD.')
@@ -120,12 +120,7 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
     query: turnedQuery,
     answer: ({ query }) => readTurned(almanac, query.from, query.to),
   });
-  addList(routes, almanac, '/api/cases', {
-    ...{ may, name: 'recovery', columns: CASE_COLUMNS },
-    list: (query) => listCases(almanac, query),
-    all: (query) => allCases(almanac, query),
-  });
-  routes.add('get', '/api/cases/:id', { may, answer: ({ params }) => readCase(almanac, params.id ?? '') });
+  recoveryRoutes(routes, almanac);
   addList(routes, almanac, '/api/letters', {
     ...{ may, name: 'letters', columns: LETTER_COLUMNS, query: ofCustomer },
     list: (query) => listLetters(almanac, query),

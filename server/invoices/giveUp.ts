@@ -36,7 +36,7 @@ export function writeOffInvoice(almanac: Almanac, id: string, reason: string): P
     await invoice.update({ state: 'written off' }, { transaction: within });
     await post(almanac, [entry], within);
     noteAltered(within, subscription.id);
-    await closeIfPaid(almanac, { subscription, invoice }, today, within, 'given up');
+    await closeIfPaid(almanac, { subscription, invoice }, today, within, 'written off');
     const { name } = await Customer.findByPk(invoice.customerId, {
       transaction: within,
       rejectOnEmpty: true,

@@ -68,6 +68,8 @@ export class Attempt extends Model<InferAttributes<Attempt>, InferCreationAttrib
   /** The rung of the case that it was made for. */
   declare caseId: CreationOptional<string | null>;
   declare rung: CreationOptional<number | null>;
+  /** Which of the ladders that its case climbed the rung is of: 0 the first. */
+  declare leg: CreationOptional<number>;
   /** It was declined, and the next method is tried in its turn before anything follows from that. */
   declare goesOn: CreationOptional<boolean>;
 
@@ -94,6 +96,7 @@ export class Attempt extends Model<InferAttributes<Attempt>, InferCreationAttrib
         settledAt: instantOrNone(),
         caseId: referenceOrNone(),
         rung: { ...whole(), allowNull: true },
+        leg: { ...whole(), defaultValue: 0 },
         goesOn: { ...flag(), defaultValue: false },
       },
       table(sequelize, 'attempts'),

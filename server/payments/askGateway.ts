@@ -3,7 +3,8 @@ import { PaymentMethod } from '../customers/PaymentMethod.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { AccountTrouble, outcomeOf, type ChargeOutcome, type GatewayPort } from '../gateways/port.ts';
 import { Attempt } from './Attempt.ts';
-import { conclude, type Collected } from './outcome.ts';
+import type { Collected } from '../../core/recovery/outcomes.ts';
+import { conclude } from './outcome.ts';
 
 /**
  * So long after it was last sent, a charge that the gateway does not know of will not come any more: no request lives

@@ -12,7 +12,7 @@ import { sayCard } from '../notices/occasions.ts';
 import { lockedCustomer } from '../subscriptions/lock.ts';
 import { payableInvoices } from '../takings/take.ts';
 import { collectInvoice } from './collect.ts';
-import type { Collected } from './outcome.ts';
+import type { Collected } from '../../core/recovery/outcomes.ts';
 
 const id = z.string().regex(/^\d{1,18}$/);
 

@@ -18,7 +18,7 @@ import type { AttemptReason } from './attemptReason.ts';
 import type { Channel } from './channel.ts';
 import { methodsInTurn, nextMethod } from './methodsInTurn.ts';
 import { attemptsOn, declinedIn, occasionKey } from './occasion.ts';
-import type { Collected } from './outcome.ts';
+import type { Collected } from '../../core/recovery/outcomes.ts';
 
 export interface CollectRequest {
   readonly invoiceId: string;
@@ -34,7 +34,7 @@ export interface CollectRequest {
   /** The one method that is charged, and no other after it; without it, the methods of the subscription in their turn. */
   readonly methodId?: string;
   /** The rung of a case that it is made for. */
-  readonly rung?: { readonly caseId: string; readonly rung: number };
+  readonly rung?: { readonly caseId: string; readonly rung: number; readonly leg: number };
 }
 
 /**
@@ -157,6 +157,7 @@ async function prepare(
       attemptedOn: request.businessDate,
       caseId: request.rung?.caseId ?? null,
       rung: request.rung?.rung ?? null,
+      leg: request.rung?.leg ?? 0,
     },
     { transaction: within },
   );

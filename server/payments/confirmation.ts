@@ -4,7 +4,7 @@ import { AccountTrouble } from '../gateways/port.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { askGateway } from './askGateway.ts';
 import { Attempt } from './Attempt.ts';
-import type { Collected } from './outcome.ts';
+import type { Collected } from '../../core/recovery/outcomes.ts';
 
 /** The attempt at an invoice that waits for its cardholder. */
 const waitingFor = (invoiceId: string) =>

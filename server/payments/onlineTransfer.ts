@@ -16,7 +16,7 @@ import { askGateway } from './askGateway.ts';
 import { Attempt } from './Attempt.ts';
 import { collecting } from './charging.sql.ts';
 import { occasionKey } from './occasion.ts';
-import type { Collected } from './outcome.ts';
+import type { Collected } from '../../core/recovery/outcomes.ts';
 
 /**
  * So long a payer may take at the gateway's page. It is well below the time after which an attempt that the gateway does not

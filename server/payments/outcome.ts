@@ -1,3 +1,4 @@
+import type { Collected } from '../../core/recovery/outcomes.ts';
 import type { Almanac } from '../almanac.ts';
 import type { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { noteHealth } from '../gateways/health.ts';
@@ -7,25 +8,6 @@ import { raiseNeed } from '../run/needs.ts';
 import { Attempt } from './Attempt.ts';
 import { noteUnconfirmed } from './unconfirmed.ts';
 import { settleAttempt } from './settleAttempt.ts';
-
-/** How an invoice stands after it was tried. */
-export type Collected =
-  | 'collected'
-  | 'declined'
-  /** It was declined, and another method is tried in its turn. */
-  | 'next method'
-  /** It was sent and its outcome is not known yet. */
-  | 'under way'
-  /** Its cardholder is to confirm it, and was written to. */
-  | 'waits for the cardholder'
-  /** Its gateway account cannot be asked: nothing has been decided. */
-  | 'waits for its gateway'
-  /** The gateway would not take the request: a person sees to it, and nobody's card is to blame. */
-  | 'refused'
-  | 'nothing to collect'
-  | 'no usable card'
-  | 'waits for the customer'
-  | 'too many attempts';
 
 /** What was answered about an attempt. */
 interface Answered {

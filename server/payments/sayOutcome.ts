@@ -1,4 +1,5 @@
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
+import type { Collected } from '../../core/recovery/outcomes.ts';
 import { sayDate } from '../../core/words/date.ts';
 import { lastDayToConfirm, NOT_CONFIRMED } from './unconfirmed.ts';
 import type { AttemptState } from './states.ts';
@@ -29,3 +30,18 @@ export function sayOutcome(
       return 'Never made: the card was replaced before';
   }
 }
+
+/** How a charge by hand came out, in a sentence. */
+export const SAY_COLLECTED: Readonly<Record<Collected, string>> = {
+  collected: 'Collected.',
+  declined: 'Declined again.',
+  'next method': 'Declined; another card is tried in its turn.',
+  'under way': 'Under way: the outcome is not known yet.',
+  'waits for the cardholder': 'The cardholder is asked to confirm it.',
+  'waits for its gateway': 'It waits: the gateway cannot be asked now.',
+  refused: 'The gateway would not take it: a person sees to it.',
+  'nothing to collect': 'Nothing is owed any more.',
+  'no usable card': 'There is no card that can be charged.',
+  'waits for the customer': 'It is paid by hand.',
+  'too many attempts': 'Not tried: it was tried too often in these days.',
+};

@@ -1,3 +1,4 @@
+import { Op } from 'sequelize';
 import { toDay } from '../../core/dates/day.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
@@ -172,12 +173,13 @@ async function mailLooks(almanac: Almanac): Promise<Finding[]> {
 
 async function recoveryLooks(almanac: Almanac): Promise<Finding[]> {
   const { letters } = await settingsOf(almanac, 'recovery');
-  const ladder = await Ladder.findOne({ where: { isDefault: true } });
+  const ladders = await Ladder.findAll({ where: { isCurrent: true, finalAction: { [Op.ne]: 'leave' } } });
   const writes = ['payment declined', 'payment still declined', 'last reminder'] as const;
   const silent =
-    writes.every((event) => letters[event] === false) || !ladder?.rungs.some((rung) => rung.letter);
+    writes.every((event) => letters[event] === false) ||
+    ladders.some(({ rungs }) => !rungs.some((rung) => rung.letter));
   const findings: Finding[] = [];
-  if (ladder && ladder.finalAction !== 'leave' && silent) {
+  if (ladders.length > 0 && silent) {
     findings.push(
       line(
         'ladder',

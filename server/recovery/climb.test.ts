@@ -148,7 +148,7 @@ test('a rung whose retry collected is kept with the payment, also where the run 
   // As a run does that dies right after the answer of the gateway was written down.
   const outcome = await collectInvoice(world.almanac, {
     ...{ invoiceId: invoice?.id ?? '', reason: 'retry', channel: 'by itself', businessDate: today },
-    ...{ occasion: `case ${caseId} rung 1`, rung: { caseId, rung: 1 } },
+    ...{ occasion: `case ${caseId} rung 1`, rung: { caseId, rung: 1, leg: 0 } },
   });
   expect(outcome).toBe('collected');
   await turn(1);

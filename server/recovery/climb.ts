@@ -1,24 +1,20 @@
 import type { Transaction } from 'sequelize';
-import { formatDay, toDay } from '../../core/dates/day.ts';
-import { mayRetry, rungDay } from '../../core/recovery/ladder.ts';
+import { toDay } from '../../core/dates/day.ts';
+import { weighOutcome, type Collected } from '../../core/recovery/outcomes.ts';
+import { afterRung, nextStep, type NextStep } from '../../core/recovery/stepOfCase.ts';
 import type { Almanac } from '../almanac.ts';
 import { collectInvoice } from '../payments/collect.ts';
-import type { Collected } from '../payments/outcome.ts';
 import { lockedCustomer, lockedSubscription } from '../subscriptions/lock.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import type { Climbing } from './climbing.ts';
 import { takeFinalAction } from './finalAction.ts';
-import { isHeld } from './held.ts';
 import { Ladder } from './Ladder.ts';
+import { lookAt } from './looked.ts';
 import { RecoveryCase } from './RecoveryCase.ts';
+import { giveTask, stopService, tellOfRung } from './rungActs.ts';
+import { climbedBy, columnsOf, standingOf } from './standing.ts';
 import { unpaidInvoices } from './unpaid.ts';
-import { writeRung, wroteToday } from './write.ts';
-
-/** What a case is to do on a day. */
-type Step =
-  | { readonly kind: 'early retry'; readonly retryOn: string }
-  | { readonly kind: 'rung'; readonly rung: number; readonly retries: boolean }
-  | { readonly kind: 'final action' };
+import { writeRung } from './write.ts';
 
 /**
  * Does for one open case what its ladder says for a business day: an early retry, the next rung, or the final
@@ -32,7 +28,7 @@ export async function climbCase(
   now = almanac.clock(),
 ): Promise<void> {
   const step = await locked(almanac, caseId, businessDate, (climbing, within) =>
-    nextStep(almanac, climbing, within, now),
+    stepNow(almanac, climbing, within, now),
   );
   if (step === null) return;
   const finished = await take(almanac, caseId, step, businessDate);
@@ -41,52 +37,56 @@ export async function climbCase(
 }
 
 /** Takes a step; gives false where it must wait, so that nothing of it is written down. */
-async function take(almanac: Almanac, caseId: string, step: Step, businessDate: string): Promise<boolean> {
+async function take(almanac: Almanac, caseId: string, step: Taken, businessDate: string): Promise<boolean> {
   switch (step.kind) {
     case 'early retry': {
-      const outcomes = await retryInvoices(almanac, caseId, `early retry ${step.retryOn}`, businessDate);
+      const { retryOn, retried, leg } = step;
+      const occasion = sayOccasion(
+        caseId,
+        leg,
+        `early retry ${retryOn}${retried > 1 ? ` no ${retried}` : ''}`,
+      );
+      const outcomes = await retryInvoices(almanac, caseId, occasion, businessDate);
       if (outcomes.some(waits)) return false;
       await locked(almanac, caseId, businessDate, async ({ opened }, within) => {
-        if (opened.retryOn === step.retryOn)
+        // An answer that it is away still has set another.
+        if (opened.retryOn === retryOn && opened.retried === retried)
           await opened.update({ retryOn: null, retryAt: null }, { transaction: within });
       });
       return true;
     }
     case 'rung': {
-      const { rung, retries } = step;
+      const { rung, leg, retries } = step;
       const outcomes = retries
-        ? await retryInvoices(almanac, caseId, `rung ${rung}`, businessDate, rung)
+        ? await retryInvoices(almanac, caseId, sayOccasion(caseId, leg, `rung ${rung}`), businessDate, {
+            rung,
+            leg,
+          })
         : [];
       if (outcomes.some(waits)) return false;
       await locked(almanac, caseId, businessDate, (climbing, within) =>
-        finishRung(almanac, climbing, rung, outcomes, within),
+        finishRung(almanac, climbing, step, outcomes, within),
       );
       return true;
     }
     case 'final action':
       await locked(almanac, caseId, businessDate, async (climbing, within) => {
-        if ((await nextStep(almanac, climbing, within))?.kind === 'final action')
-          await takeFinalAction(almanac, climbing, within);
+        if ((await stepNow(almanac, climbing, within))?.kind === 'final action')
+          await takeFinalAction(almanac, climbing, 'ladder', within);
       });
       return true;
   }
 }
 
-/** Outcomes that a ladder may not go by. */
-const WAITS: readonly Collected[] = [
-  'under way',
-  'waits for the cardholder',
-  'waits for its gateway',
-  'refused',
-];
+/** What a retry is for: asked again under the same words it is the same attempt. */
+const sayOccasion = (caseId: string, leg: number, what: string) =>
+  `case ${caseId}${leg === 0 ? '' : ` leg ${leg}`} ${what}`;
 
 /** Whether what was tried has no outcome that a ladder may go by. */
-function waits(outcome: Collected): boolean {
-  return WAITS.includes(outcome);
-}
+const waits = (outcome: Collected) => weighOutcome(outcome) === 'waits';
 
 /** Does some work on a case while it is open and nobody else can change it; gives null where it is closed. */
-function locked<T>(
+export function locked<T>(
   almanac: Almanac,
   caseId: string,
   businessDate: string,
@@ -107,34 +107,44 @@ function locked<T>(
   });
 }
 
+/** A step that is taken, with what names it. */
+type Taken =
+  | { readonly kind: 'early retry'; readonly retryOn: string; readonly retried: number; readonly leg: number }
+  | (Extract<NextStep, { kind: 'rung' }> & { readonly leg: number })
+  | { readonly kind: 'final action' };
+
 /** What is due of a case on a day, or null: nothing is, or it waits. */
-async function nextStep(
+async function stepNow(
   almanac: Almanac,
   climbing: Climbing,
   within: Transaction,
   now = almanac.clock(),
-): Promise<Step | null> {
-  const { opened, ladder, businessDate } = climbing;
-  const { retryOn, retryAt, nextRungOn, nextRung } = opened;
-  if (await isHeld(almanac, climbing, within)) return null;
-  const hoursHavePassed = !retryAt || retryAt <= now;
-  if (retryOn !== null && retryOn <= businessDate && hoursHavePassed) return { kind: 'early retry', retryOn };
-  if (nextRungOn === null || nextRungOn > businessDate) return null;
-  const rung = ladder.rungs[nextRung];
-  if ((rung?.letter ?? true) && (await wroteToday(almanac, climbing, within))) {
-    await opened.update({ nextRungOn: formatDay(toDay(businessDate) + 1) }, { transaction: within });
-    return null;
+): Promise<Taken | null> {
+  const { opened, ladder } = climbing;
+  const { leg } = opened;
+  const climbed = await climbedBy(almanac, ladder, within);
+  const step = nextStep(standingOf(opened), climbed, await lookAt(almanac, climbing, now, within));
+  switch (step.kind) {
+    case 'nothing':
+      return null;
+    case 'put off':
+      await opened.update(columnsOf(step.standing), { transaction: within });
+      return null;
+    case 'early retry':
+      return { kind: step.kind, retryOn: opened.retryOn ?? '', retried: opened.retried, leg };
+    case 'rung':
+      return { ...step, leg };
+    case 'final action':
+      return step;
   }
-  if (rung === undefined) return { kind: 'final action' };
-  return { kind: 'rung', rung: nextRung, retries: mayRetry(rung, opened.declineClass) };
 }
 
 async function retryInvoices(
   almanac: Almanac,
   caseId: string,
-  step: string,
+  occasion: string,
   businessDate: string,
-  rung?: number,
+  of?: { readonly rung: number; readonly leg: number },
 ): Promise<Collected[]> {
   const outcomes: Collected[] = [];
   for (const invoice of await unpaidInvoices(almanac, caseId, businessDate)) {
@@ -143,40 +153,52 @@ async function retryInvoices(
       reason: 'retry',
       channel: 'by itself',
       businessDate,
-      occasion: `case ${caseId} ${step}`,
-      ...(rung === undefined ? {} : { rung: { caseId, rung } }),
+      occasion,
+      ...(of === undefined ? {} : { rung: { caseId, ...of } }),
     });
     outcomes.push(outcome);
   }
   return outcomes;
 }
 
+/** Writes down that a rung was climbed, with all that it does beside the retry, in one transaction. */
 async function finishRung(
   almanac: Almanac,
   climbing: Climbing,
-  at: number,
+  { rung, leg, does, sparesRetry }: Extract<Taken, { kind: 'rung' }>,
   outcomes: readonly Collected[],
   within: Transaction,
 ): Promise<void> {
   const { opened, ladder, businessDate } = climbing;
-  const rung = ladder.rungs[at];
-  const step = await nextStep(almanac, climbing, within);
-  if (rung === undefined || step?.kind !== 'rung' || step.rung !== at) return;
-  const following = at + 1;
-  const tomorrow = toDay(businessDate) + 1;
-  const nextRungOn = formatDay(Math.max(rungDay(ladder, toDay(opened.openedOn), following), tomorrow));
-  const wrote = rung.letter && (await writeRung(almanac, climbing, nextRungOn, within));
-  const did = [sayRetries(outcomes), wrote ? 'wrote to the customer' : ''].filter(Boolean).join(', ');
+  const step = await stepNow(almanac, climbing, within);
+  if (step?.kind !== 'rung' || step.rung !== rung || step.leg !== leg) return;
+  const climbed = await climbedBy(almanac, ladder, within);
+  const after = afterRung(standingOf(opened), climbed, rung, toDay(businessDate));
+  const did = [sayRetries(outcomes, sparesRetry)];
+  if (does.acts?.kind === 'pause' && (await stopService(almanac, climbing, within)))
+    did.push('stopped the service');
+  if (does.letter && (await writeRung(almanac, climbing, { rung, leg, after, climbed }, within)))
+    did.push('wrote to the customer');
+  if (does.tellsStaff && (await tellOfRung(almanac, climbing, { rung, leg }, within))) did.push('told staff');
+  if (does.acts?.kind === 'task') {
+    await giveTask(almanac, climbing, { rung, leg, says: does.acts.says }, within);
+    did.push('gave a person a task');
+  }
   await almanac.db.rows(
-    `insert into rungs_climbed (case_id, rung, climbed_on, did) values ($caseId, $rung, $businessDate, $did)
-     on conflict (case_id, rung) do update set climbed_on = excluded.climbed_on, did = excluded.did`,
-    { caseId: opened.id, rung: at, businessDate, did: did || 'nothing to do' },
+    `insert into rungs_climbed (case_id, leg, rung, ladder_id, climbed_on, did)
+     values ($caseId, $leg, $rung, $ladderId, $businessDate, $did)
+     on conflict (case_id, leg, rung) do update set climbed_on = excluded.climbed_on, did = excluded.did`,
+    {
+      ...{ caseId: opened.id, leg, rung, ladderId: ladder.id, businessDate },
+      did: did.filter(Boolean).join(', ') || 'nothing to do',
+    },
     within,
   );
-  await opened.update({ nextRung: following, nextRungOn }, { transaction: within });
+  await opened.update(columnsOf(after), { transaction: within });
 }
 
-function sayRetries(outcomes: readonly Collected[]): string {
-  if (outcomes.some((outcome) => outcome === 'collected' || outcome === 'declined')) return 'retried';
+function sayRetries(outcomes: readonly Collected[], sparesRetry: boolean): string {
+  if (sparesRetry) return 'not retried: it was tried on that day';
+  if (outcomes.some((outcome) => weighOutcome(outcome) === 'answered')) return 'retried';
   return outcomes.includes('too many attempts') ? 'not retried: it was tried too often' : '';
 }

@@ -2,10 +2,16 @@ import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import type { Invoice } from '../invoices/Invoice.ts';
 import type { Attempt } from '../payments/Attempt.ts';
+import type { AttemptReason } from '../payments/attemptReason.ts';
+import type { Means } from '../payments/meansKinds.ts';
 import { settleNeeds } from '../run/needs.ts';
 import { standByDates } from '../subscriptions/stand.ts';
 import type { Subscription } from '../subscriptions/Subscription.ts';
+import type { ClosedHow } from './closedHow.ts';
 import { RecoveryCase } from './RecoveryCase.ts';
+
+/** What a case that is closed has nothing of any more. */
+export const CLOSED = { nextRungOn: null, retryOn: null, retryAt: null, asideUntil: null };
 
 /**
  * Closes the case of an invoice when nothing that has come due of its invoices is owed any more: as recovered, or as given up
@@ -17,7 +23,7 @@ export async function closeIfPaid(
   { subscription, invoice }: { readonly subscription: Subscription; readonly invoice: Invoice },
   businessDate: string,
   within: Transaction,
-  as: 'recovered' | 'given up' = 'recovered',
+  as: 'recovered' | 'written off' = 'recovered',
 ): Promise<void> {
   if (invoice.caseId === null) return;
   const open = await RecoveryCase.findOne({
@@ -34,25 +40,49 @@ export async function closeIfPaid(
   );
   if (owing) return;
   await open.update(
-    { state: as, closedOn: businessDate, nextRungOn: null, retryOn: null, retryAt: null },
+    {
+      ...CLOSED,
+      state: as === 'recovered' ? as : 'given up',
+      closedOn: businessDate,
+      closedHow: as === 'recovered' ? await paidHow(almanac, open, businessDate, within) : as,
+    },
     { transaction: within },
   );
   await standByDates(subscription, businessDate, within);
   await settleNeeds(almanac, within, `case:${open.id}`, businessDate);
 }
 
+/** By what a case was paid: the last thing that came in for it on that day, or else credit. */
+async function paidHow(
+  almanac: Almanac,
+  { id }: RecoveryCase,
+  businessDate: string,
+  within: Transaction,
+): Promise<ClosedHow> {
+  const last = await almanac.db.row<{ reason: AttemptReason; means: Means }>(
+    `select a.reason, a.means from attempts a join invoices i on i.id = a.invoice_id
+     where i.case_id = $id and a.state = 'collected' and a.attempted_on = $businessDate order by a.settled_at desc, a.id desc limit 1`,
+    { id, businessDate },
+    within,
+  );
+  if (!last) return 'credit';
+  if (last.means !== 'gateway') return last.means;
+  return last.reason === 'renewal' ? 'retry' : last.reason;
+}
+
 /** Writes down the rung whose retry has collected, with the payment, so that a case it closes keeps what it climbed. */
 export async function noteRungClimbed(
   almanac: Almanac,
-  { caseId, rung }: Attempt,
+  { caseId, rung, leg }: Attempt,
   businessDate: string,
   within: Transaction,
 ): Promise<void> {
   if (caseId === null || caseId === undefined || rung === null || rung === undefined) return;
   await almanac.db.rows(
-    `insert into rungs_climbed (case_id, rung, climbed_on, did)
-     values ($caseId, $rung, $businessDate, 'retried and collected') on conflict do nothing`,
-    { caseId, rung, businessDate },
+    `insert into rungs_climbed (case_id, leg, rung, ladder_id, climbed_on, did)
+     select id, $leg, $rung, ladder_id, $businessDate, 'retried and collected' from recovery_cases where id = $caseId
+     on conflict do nothing`,
+    { caseId, rung, leg, businessDate },
     within,
   );
 }

@@ -9,13 +9,18 @@ import { tellStaff } from '../staff/notices.ts';
 import { dropEarly } from '../subscriptions/issuedEarly.ts';
 import { isOver, standByDates, standEnded, standLapsed } from '../subscriptions/stand.ts';
 import type { Climbing } from './climbing.ts';
+import { CLOSED } from './closeCase.ts';
 import { sayOwed } from './unpaid.ts';
 import { linkOfCase } from './write.ts';
 
-/** Lapses or ends the subscription as its ladder says, and tells the customer and the day sheet. */
+/**
+ * Lapses or ends the subscription as its ladder says, and tells the customer and the day sheet.
+ * @param by its ladder was climbed to its end, or somebody gave it up before
+ */
 export async function takeFinalAction(
   almanac: Almanac,
   climbing: Climbing,
+  by: 'ladder' | 'given up by staff',
   within: Transaction,
 ): Promise<void> {
   const { opened, subscription, ladder, businessDate } = climbing;
@@ -23,7 +28,7 @@ export async function takeFinalAction(
   const owed = await sayOwed(almanac, climbing, within);
   const linkId = (await linkOfCase(climbing, within)).id;
   await opened.update(
-    { state: 'given up', closedOn: businessDate, nextRungOn: null, retryOn: null, retryAt: null },
+    { ...CLOSED, state: 'given up', closedOn: businessDate, closedHow: by },
     { transaction: within },
   );
   await settleNeeds(almanac, within, `case:${id}`, businessDate);
@@ -57,9 +62,11 @@ export async function takeFinalAction(
     rejectOnEmpty: true,
   });
   const why =
-    subscription.collects === 'by hand'
-      ? 'It was not paid, and the customer did not answer.'
-      : 'All retries failed and the customer did not answer.';
+    by === 'given up by staff'
+      ? 'Staff gave it up.'
+      : subscription.collects === 'by hand'
+        ? 'It was not paid, and the customer did not answer.'
+        : 'All retries failed and the customer did not answer.';
   await tellStaff(
     almanac,
     {

@@ -12,7 +12,7 @@ import type { MethodKind, MethodRole } from '../customers/methodMessages.ts';
 import { sayCard, writeAbout } from '../notices/occasions.ts';
 import { collectInvoice } from '../payments/collect.ts';
 import { primaryMethod } from '../payments/methodsInTurn.ts';
-import type { Collected } from '../payments/outcome.ts';
+import type { Collected } from '../../core/recovery/outcomes.ts';
 import type { Channel } from '../payments/channel.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { wakeForCard } from '../subscriptions/trials.ts';

@@ -1,14 +1,17 @@
 import type { Transaction } from 'sequelize';
-import { formatDay, toDay } from '../../core/dates/day.ts';
+import { toDay } from '../../core/dates/day.ts';
 import { NO_METHOD, type DeclineClass, type DeclineMeaning } from '../../core/recovery/declineCodes.ts';
+import { follow, openStanding } from '../../core/recovery/stepOfCase.ts';
 import type { Almanac } from '../almanac.ts';
-import { Business } from '../business/Business.ts';
 import type { Invoice } from '../invoices/Invoice.ts';
 import { raiseNeedAgain, settleNeeds } from '../run/needs.ts';
 import { standOverdue } from '../subscriptions/stand.ts';
 import type { Subscription } from '../subscriptions/Subscription.ts';
+import { chooseLadder } from './chooseLadder.ts';
 import { Ladder } from './Ladder.ts';
+import { triesOf } from './looked.ts';
 import { RecoveryCase } from './RecoveryCase.ts';
+import { againFrom, askedAt, climbedBy, columnsOf, standingOf } from './standing.ts';
 
 /**
  * Opens a recovery case for an invoice that could not be collected, or adds the invoice to the case that the
@@ -31,29 +34,21 @@ export async function openOrJoinCase(
   });
   if (open) {
     await invoice.update({ caseId: open.id }, { transaction: within });
-    if (meaning) await follow(almanac, { open, subscription, meaning, businessDate }, within);
+    if (meaning) await followAnswer(almanac, { open, subscription, meaning, businessDate }, within);
     return;
   }
   if (subscription.state === 'lapsed') return; // Its case has been given up; the debt stays payable by hand.
 
-  const ladder = await Ladder.findOne({
-    where: { isDefault: true },
-    transaction: within,
-    rejectOnEmpty: true,
-  });
   const known = meaning ?? { ...NO_METHOD, says: 'the card needs its holder' };
-  const soon = known.class === 'soon';
-  const tomorrow = dayAfter(businessDate);
+  const ladder = await chooseLadder(almanac, { subscription, invoice, declineClass: known.class }, within);
+  const climbed = await climbedBy(almanac, ladder, within);
+  const again = await againFrom(almanac, businessDate, within);
+  const standing = openStanding(climbed, known.class, toDay(businessDate), again);
   const opened = await RecoveryCase.create(
     {
-      subscriptionId: subscription.id,
-      ladderId: ladder.id,
-      state: 'open',
-      declineClass: known.class,
-      openedOn: businessDate,
-      ...(soon ? await soonAfter(almanac, businessDate, within) : { retryOn: null }),
-      nextRung: 0,
-      nextRungOn: soon ? tomorrow : businessDate,
+      ...{ subscriptionId: subscription.id, ladderId: ladder.id, state: 'open', openedOn: businessDate },
+      ...columnsOf(standing),
+      ...askedAt(standing, climbed, again),
     },
     { transaction: within },
   );
@@ -69,13 +64,31 @@ interface Following {
   readonly businessDate: string;
 }
 
-/** The case is of the class of the latest answer: a bank that is away is asked again tomorrow, whatever was before. */
-async function follow(almanac: Almanac, following: Following, within: Transaction): Promise<void> {
+/** The case is of the class of the latest answer: a bank that is away is asked again, whatever was before. */
+async function followAnswer(almanac: Almanac, following: Following, within: Transaction): Promise<void> {
   const { open, meaning, businessDate } = following;
-  const again =
-    meaning.class === 'soon' && open.nextRung > 0 ? await soonAfter(almanac, businessDate, within) : {};
-  await open.update({ declineClass: meaning.class, ...again }, { transaction: within });
+  await followClass(almanac, open, meaning.class, businessDate, within);
   await askForCard(almanac, following, within);
+}
+
+/** Keeps how a locked case stands that has come to be of a class. */
+async function followClass(
+  almanac: Almanac,
+  open: RecoveryCase,
+  declineClass: DeclineClass,
+  businessDate: string,
+  within: Transaction,
+): Promise<void> {
+  const ladder = await Ladder.findByPk(open.ladderId, { transaction: within, rejectOnEmpty: true });
+  const climbed = await climbedBy(almanac, ladder, within);
+  const again = await againFrom(almanac, businessDate, within);
+  const { begun } = await triesOf(almanac, { opened: open, businessDate }, within);
+  const standing = follow(standingOf(open), climbed, declineClass, toDay(businessDate), {
+    again,
+    inHand: begun,
+  });
+  const asked = declineClass === 'soon' ? askedAt(standing, climbed, again) : {};
+  await open.update({ ...columnsOf(standing), ...asked }, { transaction: within });
 }
 
 /** What only the customer can mend is on the day sheet while it is so. */
@@ -101,7 +114,7 @@ async function askForCard(
  * @param subscriptionId the one whose case does, where the card is its own
  */
 export async function followNewCard(
-  almanac: Pick<Almanac, 'db'>,
+  almanac: Almanac,
   customerId: string,
   businessDate: string,
   within: Transaction,
@@ -116,31 +129,19 @@ export async function followNewCard(
     within,
   );
   const cases = await almanac.db.rows<{ id: string }>(
-    `update recovery_cases k set decline_class = 'wait' from subscriptions s
-     where s.id = k.subscription_id and s.customer_id = $customerId and k.state = 'open'
-       and s.id = coalesce($subscriptionId, s.id) and k.decline_class in ('ask', 'never') and s.collects = 'automatic' returning k.id::text`,
+    `select k.id::text from recovery_cases k join subscriptions s on s.id = k.subscription_id
+     where s.customer_id = $customerId and k.state = 'open' and s.id = coalesce($subscriptionId, s.id)
+       and k.decline_class in ('ask', 'never') and s.collects = 'automatic' order by k.id for update of k`,
     bound,
     within,
   );
-  for (const { id } of cases) await settleNeeds(almanac, within, `case:${id}`, businessDate);
+  for (const { id } of cases) {
+    const open = await RecoveryCase.findByPk(id, { transaction: within, rejectOnEmpty: true });
+    await followClass(almanac, open, 'wait', businessDate, within);
+    await settleNeeds(almanac, within, `case:${id}`, businessDate);
+  }
 }
 
 function needsItsHolder(declineClass: DeclineClass): boolean {
   return declineClass === 'ask' || declineClass === 'never';
 }
-
-/** After so many hours a bank or network that is away is asked again. */
-const SOON_HOURS = 2;
-
-/** When what may work soon is tried again: within hours, or, where a clock of practice knows no hours, on the next day. */
-async function soonAfter(
-  { clock }: Almanac,
-  businessDate: string,
-  within: Transaction,
-): Promise<{ retryOn: string; retryAt: Date | null }> {
-  const { practice } = await Business.findOne({ transaction: within, rejectOnEmpty: true });
-  if (practice) return { retryOn: dayAfter(businessDate), retryAt: null };
-  return { retryOn: businessDate, retryAt: new Date(clock().getTime() + SOON_HOURS * 3_600_000) };
-}
-
-const dayAfter = (businessDate: string) => formatDay(toDay(businessDate) + 1);

@@ -1,6 +1,8 @@
 import type { Transaction } from 'sequelize';
 import { meaningOf, NO_METHOD } from '../../core/recovery/declineCodes.ts';
-import { mayRetry } from '../../core/recovery/ladder.ts';
+import { formatDay } from '../../core/dates/day.ts';
+import { mayRetry, serves } from '../../core/recovery/ladder.ts';
+import { toCome, type CaseStanding, type Climbed } from '../../core/recovery/stepOfCase.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { linkForCase } from '../customers/link.ts';
@@ -19,38 +21,55 @@ const RECOVERY_EVENTS: readonly LetterEvent[] = [
   'lapsed',
 ];
 
+/** A rung that is being climbed. */
+export interface RungClimbed {
+  readonly rung: number;
+  readonly leg: number;
+  /** How the case stands after it. */
+  readonly after: CaseStanding;
+  readonly climbed: Climbed;
+}
+
 /** Writes to the customer on a rung; gives false where letters of this kind are switched off. */
 export async function writeRung(
   almanac: Almanac,
   climbing: Climbing,
-  nextRungOn: string,
+  { rung, leg, after, climbed }: RungClimbed,
   within: Transaction,
 ): Promise<boolean> {
   const { opened, subscription, ladder, businessDate } = climbing;
   const byHand = subscription.collects === 'by hand';
-  const isLast = opened.nextRung === ladder.rungs.length - 1;
+  const isLast = !ladder.rungs.some(
+    (later, at) => at > rung && later.letter && serves(later, opened.declineClass),
+  );
   const stops = isLast && ladder.finalAction !== 'leave';
-  const nextRung = ladder.rungs[opened.nextRung + 1];
+  const nextRung = ladder.rungs[after.nextRung];
   const triesAgain = nextRung !== undefined && mayRetry(nextRung, opened.declineClass);
+  const nextOn = formatDay(stops ? toCome(after, climbed).finalOn : after.nextOn);
   return writeAbout(
     almanac,
     subscription,
     {
-      event: rungEvent(opened.nextRung, stops, byHand),
-      onceKey: `case:${opened.id}:rung:${opened.nextRung}`,
-      reason: `Recovery, step ${opened.nextRung + 1} of ${ladder.rungs.length}`,
+      event: rungEvent(rung, stops, byHand),
+      onceKey: `case:${opened.id}:${leg === 0 ? '' : `leg:${leg}:`}rung:${rung}`,
+      reason: `Recovery, step ${rung + 1} of ${ladder.rungs.length}`,
       caseId: opened.id,
       linkId: (await linkOfCase(climbing, within)).id,
       says: {
         amount: await sayOwed(almanac, climbing, within),
         card: await sayCurrentCard(subscription, within),
-        reason: byHand ? 'the invoice has not been paid' : await whyDeclined(almanac, opened.id, within),
-        date: sayDate(nextRungOn),
-        next: byHand
-          ? 'It can be paid on your own page.'
-          : triesAgain
-            ? `We try the card again on ${sayDate(nextRungOn)}.`
-            : 'We cannot try this card again until you have given us another or had it mended.',
+        reason: await whyUnpaid(almanac, climbing, within),
+        date: sayDate(nextOn),
+        next: [
+          byHand
+            ? 'It can be paid on your own page.'
+            : triesAgain
+              ? `We try the card again on ${sayDate(formatDay(after.nextOn))}.`
+              : 'We cannot try this card again until you have given us another or had it mended.',
+          subscription.serviceStoppedOn ? 'The service is stopped until it is paid.' : '',
+        ]
+          .filter(Boolean)
+          .join(' '),
       },
     },
     businessDate,
@@ -71,6 +90,13 @@ export function linkOfCase(
 ): Promise<CustomerLink> {
   const subject = { caseId: opened.id, customerId: subscription.customerId, subscriptionId: subscription.id };
   return linkForCase(subject, businessDate, within);
+}
+
+/** Why a case is unpaid, in plain words, to follow a colon. */
+export function whyUnpaid(almanac: Almanac, { opened, subscription }: Climbing, within: Transaction) {
+  return subscription.collects === 'by hand'
+    ? Promise.resolve('the invoice has not been paid')
+    : whyDeclined(almanac, opened.id, within);
 }
 
 async function whyDeclined(almanac: Almanac, caseId: string, within: Transaction): Promise<string> {

@@ -249,8 +249,6 @@ export const SWITCHED_LETTERS = {
 export type SwitchedLetter = keyof typeof SWITCHED_LETTERS;
 
 export const recoverySection = z.strictObject({
-  ladder: z.enum(['steady', 'brisk', 'patient', 'letters'], 'Choose a ladder.'),
-  finalAction: z.enum(['lapse', 'end', 'lapse and write off', 'leave'], 'Choose what happens at the end.'),
   letters: z.record(
     z.enum(Object.keys(SWITCHED_LETTERS) as [SwitchedLetter, ...SwitchedLetter[]]),
     z.boolean(),

@@ -1,5 +1,4 @@
-import type { Transaction } from 'sequelize';
-import { STARTING_LADDERS } from '../../core/recovery/ladder.ts';
+import { Op, type Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { theBusiness } from '../business/theBusiness.ts';
@@ -242,48 +241,21 @@ const ALL_ON = Object.fromEntries(Object.keys(SWITCHED_LETTERS).map((event) => [
 >;
 
 const recovery: SectionKeeper<'recovery'> = {
-  async read(_almanac, stored, within) {
-    const ladder = await Ladder.findOne({
-      where: { isDefault: true },
-      ...(within ? { transaction: within } : {}),
+  read: (_almanac, stored) => Promise.resolve({ letters: { ...ALL_ON, ...stored?.letters } }),
+  /** Nobody lapses in silence: the letters of recovery are not all off while a ladder may end a subscription. */
+  async change(_almanac, value, _before, within) {
+    if (RECOVERY_LETTERS.some((event) => value.letters[event] !== false)) return value;
+    const ends = await Ladder.findOne({
+      where: { isCurrent: true, finalAction: { [Op.ne]: 'leave' } },
+      order: ['name'],
+      transaction: within,
     });
-    const found = Object.entries(STARTING_LADDERS).find(([, { name }]) => name === ladder?.name)?.[0];
-    return {
-      ladder: 'steady',
-      ...stored,
-      ...(found ? { ladder: found as keyof typeof STARTING_LADDERS } : {}),
-      finalAction: ladder?.finalAction ?? 'lapse',
-      letters: { ...ALL_ON, ...stored?.letters },
-    };
-  },
-  /** Open cases keep the ladder they climb; what fails from now on follows the new one. */
-  async change(_almanac, value, before, within) {
-    const writes = RECOVERY_LETTERS.some((event) => value.letters[event] !== false);
-    if (value.finalAction !== 'leave' && !writes) {
-      throw new RefusedCommand(
-        422,
-        'Nobody lapses in silence: leave at least one letter of recovery on, or let the ladder leave all as it is.',
-        '/value/letters',
-      );
-    }
-    const changed = value.ladder !== before.ladder || value.finalAction !== before.finalAction;
-    if (changed) {
-      const { name, rungs, finalAfterDays } = STARTING_LADDERS[value.ladder];
-      const newest = await Ladder.max<number, Ladder>('version', { where: { name }, transaction: within });
-      await Ladder.update({ isDefault: false }, { where: { isDefault: true }, transaction: within });
-      await Ladder.create(
-        {
-          name,
-          version: (newest ?? 0) + 1,
-          rungs: [...rungs],
-          finalAction: value.finalAction,
-          finalAfterDays,
-          isDefault: true,
-        },
-        { transaction: within },
-      );
-    }
-    return { ladder: value.ladder, letters: value.letters };
+    if (!ends) return value;
+    throw new RefusedCommand(
+      422,
+      `Nobody lapses in silence: leave at least one letter of recovery on, or let the ladder ${ends.name} leave all as it is.`,
+      '/value/letters',
+    );
   },
 };
 

@@ -41,6 +41,9 @@ afterAll(async () => {
   await world.end();
 });
 
+/** Written to twice, ended on day 7. */
+const BRISK = [0, 5].map((afterDays) => ({ afterDays, retry: afterDays > 0, letter: true }));
+
 const read = async (section: string) => (await ask('get', `/api/setup/${section}`)).body;
 const change = async (section: string, to: object) => {
   const { version, value } = await read(section);
@@ -110,12 +113,24 @@ test('a ladder that would let people lapse in silence is refused; what one choos
   const { value } = await read('recovery');
   const silent = await change('recovery', { letters: { ...value.letters, ...letters } });
   expect(silent.body.errors[0].pointer).toBe('/value/letters');
-  expect(
-    (await change('recovery', { letters: { ...value.letters, ...letters }, finalAction: 'leave' })).status,
-  ).toBe(200);
-  expect(
-    (await change('recovery', { letters: value.letters, ladder: 'brisk', finalAction: 'end' })).status,
-  ).toBe(200);
+  const [{ id, version, ...usual }] = (await ask('get', '/api/ladders')).body;
+  const ladder = (policy: object) => {
+    const { name, serves, isDefault } = usual;
+    return { name, serves, isDefault, policy: { ...usual.policy, ...policy } };
+  };
+  const leaves = { version, value: ladder({ finalAction: 'leave' }) };
+  expect((await ask('put', `/api/ladders/${id}`, leaves)).status).toBe(200);
+  expect((await change('recovery', { letters: { ...value.letters, ...letters } })).status).toBe(200);
+  // With its letters off no ladder is taken that would end in silence.
+  const ends = {
+    version: version + 1,
+    value: ladder({ finalAction: 'end', finalAfterDays: 7, rungs: BRISK }),
+  };
+  expect((await ask('put', `/api/ladders/${id}`, ends)).body.errors[0].pointer).toBe(
+    '/value/policy/finalAction',
+  );
+  expect((await change('recovery', { letters: value.letters })).status).toBe(200);
+  expect((await ask('put', `/api/ladders/${id}`, ends)).status).toBe(200);
   const [failing = ''] = await world.enrol([{ code: '51' }]);
   await world.turnTo('2027-01-14');
   const ended = await world.almanac.db.row('select state, ended_why from subscriptions where id = $id', {

@@ -51,6 +51,7 @@ export const NOTICE_KINDS = {
   'mandate granted': 'A mandate was granted',
   'mandate revoked': 'A mandate was withdrawn',
   'subscription lapsed': 'A subscription lapsed',
+  'rung climbed': 'A recovery case comes to a rung that tells staff',
   dispute: 'A payment is disputed, with the day by which to answer',
   'customer wrote': 'A customer wrote',
   'cards tried': 'Cards are being tried on a sign-up page',
@@ -73,6 +74,7 @@ export function usualDelivery(role: Role, kind: NoticeKind): Delivery {
   const urgent: readonly NoticeKind[] = [
     'payment failed',
     'subscription lapsed',
+    'rung climbed',
     'dispute',
     'customer wrote',
     'gateway down',

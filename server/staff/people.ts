@@ -329,3 +329,9 @@ export async function changeNotices(
     );
   });
 }
+
+/** Who works here, by name: those whom something can be given to look after. */
+export async function staffNames(): Promise<{ readonly id: string; readonly name: string }[]> {
+  const people = await Person.findAll({ where: { leftAt: null }, order: ['name', 'id'] });
+  return people.filter(({ role }) => role !== 'reader').map(({ id, name }) => ({ id, name }));
+}

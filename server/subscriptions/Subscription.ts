@@ -47,6 +47,8 @@ export class Subscription extends Model<
   declare wakeOn: CreationOptional<string | null>;
   declare closedOn: CreationOptional<string | null>;
   declare heldOn: CreationOptional<string | null>;
+  /** Since when its service is stopped, until what is owed is paid. */
+  declare serviceStoppedOn: CreationOptional<string | null>;
   declare enrolledOn: string;
   /** The tax paid by the law of each day; null where the terms name their own, or none is charged. */
   declare taxId: CreationOptional<string | null>;
@@ -96,6 +98,7 @@ export class Subscription extends Model<
         wakeOn: dateOrNone(),
         closedOn: dateOrNone(),
         heldOn: dateOrNone(),
+        serviceStoppedOn: dateOrNone(),
         enrolledOn: date(),
         taxId: referenceOrNone(),
         worksBy: textOrNone(),

@@ -36,14 +36,27 @@ export async function standOverdue(subscription: Subscription, within: Transacti
   if (!isOver(subscription)) await subscription.update({ state: 'overdue' }, { transaction: within });
 }
 
-/** No case of it is open any more: it stands as its dates say. */
+/** No case of it is open any more: it is served again, and stands as its dates say. */
 export async function standByDates(
   subscription: Subscription,
   businessDate: string,
   within: Transaction,
 ): Promise<void> {
+  if (subscription.serviceStoppedOn !== null)
+    await subscription.update({ serviceStoppedOn: null }, { transaction: within });
   if (subscription.state !== 'overdue') return;
   await subscription.update({ state: runningState(subscription, businessDate) }, { transaction: within });
+}
+
+/** Its service is stopped while something is owed. Gives whether it ran. */
+export async function stopServing(
+  subscription: Subscription,
+  businessDate: string,
+  within: Transaction,
+): Promise<boolean> {
+  if (isOver(subscription) || subscription.serviceStoppedOn !== null) return false;
+  await subscription.update({ serviceStoppedOn: businessDate }, { transaction: within });
+  return true;
 }
 
 /** It rests. Who owes something stays overdue, and rests nevertheless. */

@@ -54,6 +54,7 @@ const AREAS: readonly { group: string; links: readonly (readonly [string, string
     group: 'Recover',
     links: [
       ['/cases', 'Cases'],
+      ['/ladders', 'Ladders'],
       ['/letters', 'Letterbook'],
     ],
   },
@@ -68,7 +69,7 @@ const SETUP: readonly (readonly [string, string, Role])[] = [
   ['/setup/customers', 'Customers', 'biller'],
   ['/setup/policies', 'Policies', 'biller'],
   ['/setup/gateways', 'Gateways', 'biller'],
-  ['/setup/recovery', 'Recovery', 'biller'],
+  ['/setup/recovery', 'Letters', 'biller'],
   ['/setup/taxes', 'Taxes', 'biller'],
   ['/setup/calendar', 'Calendar', 'biller'],
   ['/setup/mail', 'Mail', 'biller'],

@@ -5,7 +5,7 @@ const paths = (text: string, role: 'owner' | 'biller' | 'reader' = 'owner') =>
   placesFound(text, role).map(({ path }) => path);
 
 test.each([
-  ['retry', '/setup/recovery'],
+  ['retry', '/ladders'],
   ['statement text', '/setup/business'],
   ['pause', '/subscriptions?state=paused'],
   ['VAT', '/setup/taxes'],
@@ -18,7 +18,7 @@ test.each([
 test('nobody is led to where they may not come', () => {
   expect(paths('audit')).toEqual(['/setup/audit']);
   expect(paths('audit', 'biller')).toEqual([]);
-  expect(paths('retry', 'reader')).toEqual(['/cases?state=open']);
+  expect(paths('retry', 'reader')).toEqual(['/ladders', '/cases?state=open']);
 });
 
 test('one letter, signs and words of nothing lead nowhere', () => {

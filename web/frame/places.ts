@@ -29,7 +29,9 @@ const PLACES: readonly Place[] = [
   place('Payments that were declined', '/payments?state=declined', 'failed card', 'reader'),
   place('Money that went back', '/payments?state=refunded', 'refund refunds returned', 'reader'),
   place('Credit notes', '/credit-notes', 'credited corrected withdrawn settlement', 'reader'),
-  place('Retries of failed payments', '/setup/recovery', 'retry ladder rungs reminders lapse', 'biller'),
+  place('Retries of failed payments: ladders', '/ladders', 'retry rungs reminders lapse dunning', 'reader'),
+  place('Make a ladder', '/ladders/new', 'retry rungs recovery add', 'biller'),
+  place('Letters that go out', '/setup/recovery', 'switch off notices reminders', 'biller'),
   place('Cases that are open', '/cases?state=open', 'recover decline failed retry lapsed', 'reader'),
   place(
     'Letters that could not be delivered',

@@ -14,12 +14,12 @@ export const tryNextMethods: Step = {
   async one({ almanac, businessDate }, id) {
     const attempt = await Attempt.findByPk(id, { rejectOnEmpty: true });
     if (!attempt.goesOn) return;
-    const { invoiceId, reason, caseId, rung } = attempt;
+    const { invoiceId, reason, caseId, rung, leg } = attempt;
     await collectInvoice(almanac, {
       ...{ invoiceId, reason, businessDate },
       channel: 'by itself',
       occasion: occasionOf(attempt).occasion,
-      ...(caseId && typeof rung === 'number' ? { rung: { caseId, rung } } : {}),
+      ...(caseId && typeof rung === 'number' ? { rung: { caseId, rung, leg } } : {}),
     });
   },
 };

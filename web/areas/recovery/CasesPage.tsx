@@ -1,20 +1,76 @@
-import { Box, Link as TextLink, Text } from '@chakra-ui/react';
-import { Link, useSearchParams } from 'react-router';
+import { Text } from '@chakra-ui/react';
+import { lazy, useMemo } from 'react';
+import { useSearchParams } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
-import { sayDate, sayDayMonthYear } from '../../../core/words/date.ts';
-import type { CaseRow } from '../../../server/recovery/messages.ts';
+import { exponentOf } from '../../../core/money/currency.ts';
+import { sayDayAndMonth, sayDayMonthYear } from '../../../core/words/date.ts';
+import type { LadderRow } from '../../../server/recovery/ladderMessages.ts';
+import { CASE_KINDS, type CaseDetail, type CaseRow } from '../../../server/recovery/messages.ts';
+import type { PlanView } from '../../../server/plans/messages.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { Loading } from '../../frame/PageLoading.tsx';
-import { MarginHeading, PageAndMargin } from '../../frame/PageAndMargin.tsx';
-import { ListPage } from '../../parts/list/ListPage.tsx';
+import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
+import { useFrame } from '../../frame/useFrame.ts';
+import { ListPage, type Column, type Filter } from '../../parts/list/ListPage.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 
-/** The recovery cases, open ones by default; the margin shows how far the chosen one has climbed. */
+// What stands in the margin is loaded when it is first opened.
+const ChosenCase = lazy(() => import('./ChosenCase.tsx').then((part) => ({ default: part.ChosenCase })));
+const ActOnMany = lazy(() => import('./ActOnMany.tsx').then((part) => ({ default: part.ActOnMany })));
+
+const COLUMNS: readonly Column<CaseRow>[] = [
+  {
+    heading: 'Customer',
+    sort: 'customer',
+    width: '19%',
+    cell: (row) => row.customer,
+    under: (row) => row.plan,
+  },
+  {
+    heading: 'State, opened',
+    sort: 'opened',
+    width: '122px',
+    cell: (row) => <StateMark state={row.state} />,
+    under: (row) => sayDayMonthYear(row.openedOn),
+  },
+  {
+    heading: 'Why',
+    cell: (row) => capital(row.why),
+    under: (row) => `${sayTimes(row.attempts, 'attempt')}, ${sayTimes(row.letters, 'letter')}`,
+  },
+  {
+    heading: 'Owed',
+    sort: 'owed',
+    width: '96px',
+    right: true,
+    cell: (row) => (row.owed === '0' ? '' : sayAmount(BigInt(row.owed), row.currency)),
+  },
+  {
+    heading: 'Rung',
+    width: '72px',
+    roomy: true,
+    cell: (row) => `${row.rung} of ${row.rungs}`,
+  },
+  {
+    heading: 'Next',
+    sort: 'next',
+    width: '25%',
+    roomy: true,
+    cell: (row) => (row.nextOn === null ? row.says : `${sayDayAndMonth(row.nextOn)}: ${row.next}`),
+    under: (row) => (row.asideUntil ? `set aside until ${sayDayMonthYear(row.asideUntil)}` : row.ladder),
+  },
+  { heading: 'Person', width: '11%', roomy: true, cell: (row) => row.assigned ?? '' },
+];
+
+const capital = (text: string) => `${text.slice(0, 1).toUpperCase()}${text.slice(1)}`;
+const sayTimes = (n: number, what: string) => (n === 1 ? `1 ${what}` : `${n} ${what}s`);
+
+/** The board of recovery cases, open ones by default: who owes what, why, what comes next; what can be done with one, or with several. */
 export function CasesPage() {
   const [params, setParams] = useSearchParams();
   const wanted = params.get('case');
-  const { data } = useAnswer<CaseRow>(wanted === null ? null : `/api/cases/${wanted}`);
-  const chosen = wanted !== null && data?.id === wanted ? data : null;
+  const { data } = useAnswer<CaseDetail>(wanted === null ? null : `/api/cases/${wanted}`);
+  const filters = useCaseFilters();
   const choose = (row: CaseRow) =>
     setParams(
       (now) => {
@@ -28,89 +84,59 @@ export function CasesPage() {
     <PageAndMargin
       title="Recovery cases"
       marginLabel="The chosen case"
-      margin={wanted !== null && (chosen ? <Chosen row={chosen} /> : <Loading shape="margin" />)}
+      margin={
+        wanted !== null &&
+        (data?.id === wanted ? <ChosenCase key={data.id} found={data} /> : <Loading shape="margin" />)
+      }
     >
       <ListPage<CaseRow>
         path="/api/cases"
         label="cases"
         states={['open', 'recovered', 'given up']}
+        usual={{ state: 'open', says: 'Open' }}
+        kinds={CASE_KINDS}
+        anyKind="Any reason"
+        filters={filters}
+        dates={{ opened: 'Opened', next: 'Next step', closed: 'Closed' }}
         chosen={wanted}
         onChoose={choose}
-        empty={<Text>No payment has failed. When one does, its case opens here by itself.</Text>}
-        columns={[
-          {
-            heading: 'Customer',
-            sort: 'customer',
-            width: '23%',
-            cell: (row) => row.customer,
-            under: (row) => row.plan,
-          },
-          {
-            heading: 'State, opened',
-            sort: 'opened',
-            width: '132px',
-            cell: (row) => <StateMark state={row.state} />,
-            under: (row) => sayDayMonthYear(row.openedOn),
-          },
-          { heading: 'Why', cell: (row) => row.why, under: (row) => row.says },
-          {
-            heading: 'Owed',
-            sort: 'owed',
-            width: '104px',
-            right: true,
-            cell: (row) => (row.owed === '0' ? '' : sayAmount(BigInt(row.owed), row.currency)),
-          },
-        ]}
+        several={{
+          nameOf: (row) => `the case of ${row.customer}`,
+          act: (rows) => <ActOnMany rows={rows} />,
+        }}
+        empty={<Text>No case is open. When a payment fails, its case opens here by itself.</Text>}
+        columns={COLUMNS}
       />
     </PageAndMargin>
   );
 }
 
-function Chosen({ row }: { readonly row: CaseRow }) {
-  return (
-    <>
-      <MarginHeading>{row.customer}</MarginHeading>
-      <Text>
-        Declined: {row.why}. {row.owed === '0' ? '' : `${sayAmount(BigInt(row.owed), row.currency)} is open.`}
-      </Text>
-      <Text mt="1">{row.says}</Text>
-      <MarginHeading>The ladder</MarginHeading>
-      <Text color="muted" mb="2">
-        {row.ladder}
-      </Text>
-      <Box as="ol" listStyleType="none">
-        {row.steps.map((step, i) => (
-          <Box
-            as="li"
-            key={i}
-            display="grid"
-            gridTemplateColumns="20px 1fr"
-            gap="2"
-            py="1.5"
-            borderTopWidth="1px"
-            borderColor="lines"
-            color={step.state === 'cancelled' ? 'muted' : 'ink'}
-          >
-            <Box aria-hidden color={step.state === 'done' ? 'collected' : 'planned'}>
-              {step.state === 'done' ? '■' : step.state === 'to come' ? '□' : '–'}
-            </Box>
-            <Box>
-              <Text textDecoration={step.state === 'cancelled' ? 'line-through' : undefined}>
-                {sayDate(step.date)}
-              </Text>
-              <Text color="muted">
-                {step.says}
-                {step.state === 'cancelled' ? ' (not needed)' : ''}
-              </Text>
-            </Box>
-          </Box>
-        ))}
-      </Box>
-      <Box mt="4">
-        <TextLink asChild color="kelp.fg" fontWeight="600">
-          <Link to={`/subscriptions/${row.subscriptionId}`}>Open the subscription</Link>
-        </TextLink>
-      </Box>
-    </>
-  );
+/** What cases are filtered by, beside what every list has: plan, sum, person, ladder. */
+function useCaseFilters(): readonly Filter[] {
+  const { homeCurrency } = useFrame();
+  const { data: plans } = useAnswer<PlanView[]>('/api/plans');
+  const { data: people } = useAnswer<{ id: string; name: string }[]>('/api/staff-names');
+  const { data: ladders } = useAnswer<LadderRow[]>('/api/ladders');
+  return useMemo(() => {
+    const whole = 10n ** BigInt(exponentOf(homeCurrency) ?? 2);
+    const least = [10n, 50n, 100n, 500n].map((sum) => sum * whole);
+    return [
+      {
+        ...{ name: 'plan', label: 'Plan', all: 'Any plan' },
+        choices: (plans ?? []).map(({ id, name }) => [id, name] as const),
+      },
+      {
+        ...{ name: 'least', label: 'Owed at least', all: 'Any sum' },
+        choices: least.map((sum) => [sum.toString(), `${sayAmount(sum, homeCurrency)} and more`] as const),
+      },
+      {
+        ...{ name: 'person', label: 'Person', all: 'Anybody' },
+        choices: [['nobody', 'Nobody yet'], ...(people ?? []).map(({ id, name }) => [id, name] as const)],
+      },
+      {
+        ...{ name: 'ladder', label: 'Ladder', all: 'Any ladder' },
+        choices: (ladders ?? []).map(({ id, name }) => [id, name] as const),
+      },
+    ];
+  }, [plans, people, ladders, homeCurrency]);
 }

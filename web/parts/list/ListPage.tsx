@@ -22,6 +22,16 @@ const ASKED = ['search', 'state', 'kind', 'dated', 'from', 'until', 'sort'] as c
 // Seldom opened.
 const Views = lazy(() => import('./Views.tsx').then((part) => ({ default: part.Views })));
 
+/** A filter of a list, beside those that every list has. */
+export interface Filter {
+  readonly name: string;
+  readonly label: string;
+  /** What it is called where nothing is asked. */
+  readonly all: string;
+  readonly choices: readonly (readonly [value: string, says: string])[];
+}
+const NO_FILTERS: readonly Filter[] = [];
+
 const singular = (label: string) => label.replace(/ies$/, 'y').replace(/s$/, '');
 
 interface Props<Row> {
@@ -34,6 +44,8 @@ interface Props<Row> {
   readonly kinds?: Readonly<Record<string, string>>;
   /** What that filter is called where nothing is asked. */
   readonly anyKind?: string;
+  /** Further filters, by the name that the list is asked by. */
+  readonly filters?: readonly Filter[];
   /** Dates that rows can be filtered by, and what each is called. */
   readonly dates?: Readonly<Record<string, string>>;
   /** The state that is shown while nothing is asked, and what that is called; whatever is searched for is looked for in all. */
@@ -57,7 +69,7 @@ interface Props<Row> {
  */
 export function ListPage<Row extends { id: string }>(props: Props<Row>) {
   const { path, label, states, kinds, anyKind = 'Any kind', dates, empty, chosen, onChoose, several } = props;
-  const { usual, views } = props;
+  const { usual, views, filters = NO_FILTERS } = props;
   const { data: saved } = useAnswer<ListView[]>(views === undefined ? null : `/api/views?list=${views}`);
   const [viewing, setViewing] = useState(false);
   const selection = useSelection<Row>();
@@ -69,14 +81,16 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
   );
   const drawn = chosen === null ? shown : shown.filter(({ roomy }) => !roomy);
   const columns = several ? [boxColumn(selection, several.nameOf), ...drawn] : drawn;
-  const typedAny = ['search', 'kind', 'dated'].some((name) => given(name) !== '');
+  const narrowing = ['search', 'kind', 'dated', ...filters.map(({ name }) => name)];
+  const typedAny = narrowing.some((name) => given(name) !== '');
   const isUsual = usual !== undefined && given('state') === '' && !typedAny;
   const asked = {
     search: given('search'),
     state: isUsual ? usual.state : given('state') === ALL ? '' : given('state'),
     ...(kinds ? { kind: given('kind') } : {}),
     ...(dates ? { dated: given('dated'), from: given('from'), until: given('until') } : {}),
-  };
+    ...Object.fromEntries(filters.map(({ name }) => [name, given(name)])),
+  } as Readonly<Record<'search' | 'state', string>> & Readonly<Record<string, string>>;
   const sort = given('sort');
   const [sight, setSight] = useState({ first: 0, last: 20 });
   const { total, more, at, error } = useRows<Row>(path, { ...asked, sort }, sight.first, sight.last);
@@ -146,6 +160,16 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
             onChange={(kind) => set({ kind })}
           />
         )}
+        {filters.map(({ name, label: what, all, choices }) => (
+          <Choice
+            key={name}
+            label={what}
+            all={all}
+            value={given(name)}
+            choices={choices}
+            onChange={(to) => set({ [name]: to })}
+          />
+        ))}
         {dates && (
           <DatedFilter
             of={dates}
