@@ -102,7 +102,7 @@ export const MOMENTS_OF_CASE = `
     from letters l where l.case_id = $id
     union all
     select r.climbed_on, null, 'rung', r.did,
-      jsonb_build_object('rung', r.rung, 'rungs', jsonb_array_length(l.rungs), 'ladder', l.name, 'version', l.version)
+      jsonb_build_object('rung', r.rung, 'leg', r.leg, 'rungs', jsonb_array_length(l.rungs), 'ladder', l.name, 'version', l.version)
     from rungs_climbed r join ladders l on l.id = r.ladder_id where r.case_id = $id
     union all
     select v.visited_on, v.visited_at, 'visit', '', '{}'

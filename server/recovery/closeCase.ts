@@ -1,10 +1,10 @@
 import type { Transaction } from 'sequelize';
+import { MOST_RUNGS } from '../../core/recovery/ladder.ts';
 import type { Almanac } from '../almanac.ts';
 import type { Invoice } from '../invoices/Invoice.ts';
 import type { Attempt } from '../payments/Attempt.ts';
 import type { AttemptReason } from '../payments/attemptReason.ts';
 import type { Means } from '../payments/meansKinds.ts';
-import { settleNeeds } from '../run/needs.ts';
 import { standByDates } from '../subscriptions/stand.ts';
 import type { Subscription } from '../subscriptions/Subscription.ts';
 import type { ClosedHow } from './closedHow.ts';
@@ -49,8 +49,29 @@ export async function closeIfPaid(
     { transaction: within },
   );
   await standByDates(subscription, businessDate, within);
-  await settleNeeds(almanac, within, `case:${open.id}`, businessDate);
+  await settleCaseNeeds(almanac, open, businessDate, within);
 }
+
+/** What a person was to see to of a case that is closed is off the day sheet: the card to be replaced, tasks of its rungs. */
+export async function settleCaseNeeds(
+  almanac: Pick<Almanac, 'db'>,
+  { id, leg }: RecoveryCase,
+  businessDate: string,
+  within: Transaction,
+): Promise<void> {
+  const rungs = Array.from({ length: (leg + 1) * MOST_RUNGS }, (_, i) =>
+    keyOfRung(id, { leg: Math.floor(i / MOST_RUNGS), rung: i % MOST_RUNGS }),
+  );
+  await almanac.db.rows(
+    'update needs set settled_on = $businessDate where once_key = any($keys) and settled_on is null',
+    { businessDate, keys: [`case:${id}`, ...rungs] },
+    within,
+  );
+}
+
+/** Names what a rung asks of a person, or tells staff: done once. */
+export const keyOfRung = (caseId: string, { leg, rung }: { readonly leg: number; readonly rung: number }) =>
+  `case:${caseId}:leg:${leg}:rung:${rung}`;
 
 /** By what a case was paid: the last thing that came in for it on that day, or else credit. */
 async function paidHow(

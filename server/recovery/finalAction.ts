@@ -4,12 +4,12 @@ import type { Almanac } from '../almanac.ts';
 import { Customer } from '../customers/Customer.ts';
 import { writeOff } from '../invoices/writeOff.ts';
 import { writeAbout } from '../notices/occasions.ts';
-import { raiseNeed, settleNeeds } from '../run/needs.ts';
+import { raiseNeed } from '../run/needs.ts';
 import { tellStaff } from '../staff/notices.ts';
 import { dropEarly } from '../subscriptions/issuedEarly.ts';
 import { isOver, standByDates, standEnded, standLapsed } from '../subscriptions/stand.ts';
 import type { Climbing } from './climbing.ts';
-import { CLOSED } from './closeCase.ts';
+import { CLOSED, settleCaseNeeds } from './closeCase.ts';
 import { sayOwed } from './unpaid.ts';
 import { linkOfCase } from './write.ts';
 
@@ -31,7 +31,7 @@ export async function takeFinalAction(
     { ...CLOSED, state: 'given up', closedOn: businessDate, closedHow: by },
     { transaction: within },
   );
-  await settleNeeds(almanac, within, `case:${id}`, businessDate);
+  await settleCaseNeeds(almanac, opened, businessDate, within);
   if (ladder.finalAction === 'leave') {
     // The invoices stay open and the subscription goes on.
     await standByDates(subscription, businessDate, within);

@@ -5,6 +5,7 @@ import { raiseNeed } from '../run/needs.ts';
 import { tellStaff } from '../staff/notices.ts';
 import { stopServing } from '../subscriptions/stand.ts';
 import type { Climbing } from './climbing.ts';
+import { keyOfRung } from './closeCase.ts';
 import { sayOwed } from './unpaid.ts';
 import { whyUnpaid } from './write.ts';
 
@@ -14,7 +15,7 @@ interface Which {
   readonly leg: number;
 }
 
-const keyOf = ({ opened }: Climbing, { rung, leg }: Which) => `case:${opened.id}:leg:${leg}:rung:${rung}`;
+const keyOf = ({ opened }: Climbing, which: Which) => keyOfRung(opened.id, which);
 
 /** Stops the service until it is paid; gives whether it ran. */
 export function stopService(

@@ -8,9 +8,9 @@ import type { CaseState } from './messages.ts';
 
 /** What is done at the end of a ladder. */
 export const FINALS: Readonly<Record<FinalAction, string>> = {
-  lapse: 'the subscription lapses, the invoice stays open',
+  lapse: 'it lapses, the invoice stays open',
   end: 'the subscription ends',
-  'lapse and write off': 'the subscription lapses, the invoice is written off',
+  'lapse and write off': 'it lapses, the invoice is written off',
   leave: 'all is left as it is',
 };
 
@@ -19,7 +19,7 @@ export function sayRung(rung: Rung, declineClass: DeclineClass): string {
   const acts = [
     mayRetry(rung, declineClass) ? 'try the card again' : '',
     rung.acts?.kind === 'pause' ? 'stop the service' : '',
-    rung.letter ? 'write to the customer' : '',
+    rung.letter ? 'write' : '',
     rung.tellsStaff ? 'tell staff' : '',
     rung.acts?.kind === 'task' ? `task: ${rung.acts.says}` : '',
   ].filter(Boolean);

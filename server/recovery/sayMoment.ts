@@ -51,7 +51,7 @@ export function sayMoment({ on, kind, what, facts }: MomentRow): CaseMoment {
       });
     case 'rung':
       return moment(`Rung ${Number(facts.rung) + 1} of ${word('rungs')}: ${what}`, {
-        beside: `${word('ladder')}, version ${word('version')}`,
+        beside: Number(facts.leg) === 0 ? '' : `${word('ladder')}, version ${word('version')}`,
       });
     case 'visit':
       return moment('The customer opened their page');

@@ -24,12 +24,12 @@ const COLUMNS: readonly Column<CaseRow>[] = [
     sort: 'customer',
     width: '19%',
     cell: (row) => row.customer,
-    under: (row) => row.plan,
+    under: (row) => [row.plan, row.assigned ?? ''].filter(Boolean).join(' · '),
   },
   {
     heading: 'State, opened',
     sort: 'opened',
-    width: '122px',
+    width: '118px',
     cell: (row) => <StateMark state={row.state} />,
     under: (row) => sayDayMonthYear(row.openedOn),
   },
@@ -46,20 +46,16 @@ const COLUMNS: readonly Column<CaseRow>[] = [
     cell: (row) => (row.owed === '0' ? '' : sayAmount(BigInt(row.owed), row.currency)),
   },
   {
-    heading: 'Rung',
-    width: '72px',
-    roomy: true,
-    cell: (row) => `${row.rung} of ${row.rungs}`,
-  },
-  {
     heading: 'Next',
     sort: 'next',
-    width: '25%',
+    width: '268px',
     roomy: true,
     cell: (row) => (row.nextOn === null ? row.says : `${sayDayAndMonth(row.nextOn)}: ${row.next}`),
-    under: (row) => (row.asideUntil ? `set aside until ${sayDayMonthYear(row.asideUntil)}` : row.ladder),
+    under: (row) =>
+      row.asideUntil
+        ? `set aside until ${sayDayMonthYear(row.asideUntil)}`
+        : `${row.rung} of ${row.rungs} rungs, ${row.ladder}`,
   },
-  { heading: 'Person', width: '11%', roomy: true, cell: (row) => row.assigned ?? '' },
 ];
 
 const capital = (text: string) => `${text.slice(0, 1).toUpperCase()}${text.slice(1)}`;

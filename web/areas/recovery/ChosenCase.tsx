@@ -2,9 +2,11 @@ import { Box, Flex, Link as TextLink, Text } from '@chakra-ui/react';
 import { Link } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate } from '../../../core/words/date.ts';
+import type { MarkKind } from '../../../core/thread/thread.ts';
 import type { CaseDetail, CaseMoment } from '../../../server/recovery/messages.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 import { MarginHeading } from '../../frame/PageAndMargin.tsx';
+import { Mark } from '../../parts/ThreadLine.tsx';
 import { CaseActions } from './CaseActions.tsx';
 
 /** One case: what is owed and why, what can be done, and its line of time, past and to come. */
@@ -57,24 +59,31 @@ export function ChosenCase({ found }: { readonly found: CaseDetail }) {
   );
 }
 
-/** Shape says what it is, as on a thread; colour only helps. */
-const SIGNS: Readonly<Record<CaseMoment['kind'], readonly [sign: string, colour: string]>> = {
-  opened: ['|', 'muted'],
-  collected: ['■', 'collected'],
-  declined: ['◪', 'declined'],
-  'under way': ['□', 'planned'],
-  letter: ['⚑', 'trial'],
-  rung: ['–', 'planned'],
-  visit: ['◦', 'muted'],
-  note: ['·', 'muted'],
-  call: ['·', 'muted'],
-  card: ['▭', 'collected'],
-  message: ['“', 'ink'],
-  closed: ['▮', 'ink'],
+/** The marks of a thread, where a moment is one of its kinds. */
+const MARKS: Partial<Readonly<Record<CaseMoment['kind'], MarkKind>>> = {
+  collected: 'collected',
+  declined: 'declined',
+  'under way': 'planned',
+  letter: 'notice',
+  rung: 'retry',
+  closed: 'end',
 };
 
+/** Shape says what it is, as on a thread; whatever else happened is a ring. */
+function Sign({ of }: { readonly of: CaseMoment }) {
+  const kind = of.isToCome && of.kind !== 'closed' ? 'planned' : MARKS[of.kind];
+  return (
+    <svg width="14" height="20" viewBox="-7 -10 14 20" aria-hidden>
+      {kind ? (
+        <Mark kind={kind} />
+      ) : (
+        <circle r="3" fill="none" stroke="var(--chakra-colors-muted)" strokeWidth="1.4" />
+      )}
+    </svg>
+  );
+}
+
 function Moment({ of }: { readonly of: CaseMoment }) {
-  const [sign, colour] = of.isToCome ? ['□', 'planned'] : SIGNS[of.kind];
   const said = of.kind === 'call' ? `Call: ${of.says}` : of.says;
   return (
     <Box
@@ -87,9 +96,7 @@ function Moment({ of }: { readonly of: CaseMoment }) {
       borderColor="lines"
       color={of.isToCome ? 'muted' : 'ink'}
     >
-      <Box aria-hidden color={colour}>
-        {sign}
-      </Box>
+      <Sign of={of} />
       <Box minW="0" overflowWrap="anywhere">
         <Text fontSize="12.5px" color="muted">
           {sayDate(of.on)}

@@ -19,7 +19,7 @@ import { QuantityField } from '../../parts/QuantityField.tsx';
 import { SelectField, TextField } from '../../parts/TextField.tsx';
 import { useDraftForm } from '../../parts/useDraftForm.ts';
 import { DatesOfLadder, FINALS } from './ladder/DatesOfLadder.tsx';
-import { ForWhom, sayServes } from './ladder/ForWhom.tsx';
+import { ForWhom, isForNobody, sayServes } from './ladder/ForWhom.tsx';
 import {
   faultsOf,
   typedFrom,
@@ -63,7 +63,12 @@ function Editor({ ladder, start }: { readonly ladder: Read | null; readonly star
   const namesMissing = draft.name.trim() === '';
   const form = useDraftForm({
     message: valueOf(draft),
-    missing: namesMissing ? [{ field: '/name', says: 'the name' }] : [],
+    missing: [
+      ...(namesMissing ? [{ field: '/name', says: 'the name' }] : []),
+      ...(!draft.isDefault && isForNobody(draft.serves)
+        ? [{ field: '/serves', says: 'for whom it is' }]
+        : []),
+    ],
     faults: new Map([...faults].filter(([field]) => field !== '/name' || !namesMissing)),
     fieldOf: (pointer) => pointer.replace(/^\/value/, ''),
     send: async (value) => {

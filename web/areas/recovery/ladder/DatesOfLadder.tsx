@@ -6,7 +6,7 @@ import { DECLINE_CLASSES, meaningOf, type DeclineClass } from '../../../../core/
 import { mayRetry, type FinalAction } from '../../../../core/recovery/ladder.ts';
 import { openStanding, toCome } from '../../../../core/recovery/stepOfCase.ts';
 import { Law } from '../../../../core/terms/law.ts';
-import { sayDate } from '../../../../core/words/date.ts';
+import { sayShortDate } from '../../../../core/words/date.ts';
 import type { EnrolmentForm } from '../../../../server/subscriptions/messages.ts';
 import { useAnswer } from '../../../api/hooks.ts';
 import { useFrame } from '../../../frame/useFrame.ts';
@@ -70,7 +70,7 @@ export function DatesOfLadder({ typed }: { readonly typed: TypedLadder }) {
           {rows.map(([date, of]) => (
             <Box as="tr" key={date} borderTopWidth="1px" borderColor="lines">
               <Box as="td" py="0.5" whiteSpace="nowrap">
-                {sayDate(date)}
+                {sayShortDate(date)}
               </Box>
               {DECLINE_CLASSES.map((one) => (
                 <Box as="td" key={one} textAlign="center">

@@ -64,6 +64,9 @@ export function ForWhom({
       <RadioGroup.Root
         value={isDefault ? 'all' : 'some'}
         colorPalette="kelp"
+        display="flex"
+        flexDirection="column"
+        gap="2"
         onValueChange={({ value }) => onDefault(value === 'all')}
       >
         <RadioGroup.Item value="all">
@@ -71,7 +74,7 @@ export function ForWhom({
           <RadioGroup.ItemIndicator />
           <RadioGroup.ItemText>Everybody whom no other ladder is for</RadioGroup.ItemText>
         </RadioGroup.Item>
-        <RadioGroup.Item value="some" disabled={!mayUndo} mt="2">
+        <RadioGroup.Item value="some" disabled={!mayUndo}>
           <RadioGroup.ItemHiddenInput />
           <RadioGroup.ItemIndicator />
           <RadioGroup.ItemText>
@@ -154,6 +157,10 @@ export function ForWhom({
     </Box>
   );
 }
+
+/** Whether a ladder names nobody that it is for. */
+export const isForNobody = ({ methods, classes, plans, amount }: Serves) =>
+  !methods && !classes && !plans?.length && !amount;
 
 /** For whom a ladder is, in words. */
 export function sayServes(

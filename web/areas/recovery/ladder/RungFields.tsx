@@ -1,6 +1,5 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
-import { DECLINE_CLASSES } from '../../../../core/recovery/declineCodes.ts';
-import { CLASS_WORDS } from '../../../../core/recovery/checkLadder.ts';
+import { DECLINE_CLASSES, type DeclineClass } from '../../../../core/recovery/declineCodes.ts';
 import {
   classesOf,
   isTriable,
@@ -13,6 +12,14 @@ import { SelectField, TextField } from '../../../parts/TextField.tsx';
 import { TickField } from '../../../parts/TickField.tsx';
 import type { KeyedRung } from './ladderDraft.ts';
 import { LANES } from './LadderLine.tsx';
+
+/** What else a class holds, beside what it is called. */
+const HINTS: Readonly<Record<DeclineClass, string>> = {
+  wait: 'or over a limit, or no reason given',
+  soon: 'or the card network',
+  ask: 'expired, or to be confirmed',
+  never: 'or stolen',
+};
 
 /** What one rung does, and for which declines. */
 export function RungFields({
@@ -109,7 +116,7 @@ export function RungFields({
                 {LANES[one]}
                 <Text as="span" color="muted">
                   {' '}
-                  {CLASS_WORDS[one]}
+                  {HINTS[one]}
                   {rung.retry && classes.includes(one) && !isTriable(one) ? '; the card is not tried' : ''}
                 </Text>
               </>
