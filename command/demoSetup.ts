@@ -8,6 +8,8 @@ import { connectByKey } from '../server/gateways/connect.ts';
 import { importHolidays } from '../server/calendar/holidays.ts';
 import { STARTING_TEXTS, type PolicyKind } from '../server/policies/messages.ts';
 import { writePolicy } from '../server/policies/policies.ts';
+import { ladderSchema } from '../server/recovery/ladderMessages.ts';
+import { makeLadder } from '../server/recovery/ladders.ts';
 import { takeNewMethod } from '../server/recovery/newMethod.ts';
 import type { SectionName } from '../server/settings/messages.ts';
 import { changeSection, readSection } from '../server/settings/settings.ts';
@@ -54,11 +56,30 @@ export async function demoSetup(almanac: Almanac, debitKey: string, siteUrl: str
     });
     const holidays = readFileSync(join(ROOT, 'demo', 'holidays.ics'), 'utf8');
     await importHolidays(almanac, { country: 'GB', text: holidays, dryRun: false }, today);
+    await makeLadders(almanac);
     await takeBankAccounts(almanac, debitKey);
     const sites = await readSection(almanac, 'sites');
     await changeSection(almanac, 'sites', { version: sites.version, value: { origins: [siteUrl] } });
     await makePages(almanac);
   });
+}
+
+/** Makes its ladders, the last of the file first: the first is asked before the others. Their file names plans by their keys. */
+async function makeLadders(almanac: Almanac): Promise<void> {
+  const plans = await almanac.db.rows<{ key: string; id: string }>('select key, id::text from plans');
+  const text = readFileSync(join(ROOT, 'demo', 'ladders.json'), 'utf8');
+  const { ladders } = JSON.parse(text) as { ladders: { serves: { plans?: string[] } }[] };
+  for (const { serves, ...ladder } of ladders.toReversed()) {
+    const named = serves.plans?.map((key) => plans.find((plan) => plan.key === key)?.id ?? '');
+    await makeLadder(
+      almanac,
+      ladderSchema.parse({
+        ...ladder,
+        isDefault: false,
+        serves: { ...serves, ...(named ? { plans: named } : {}) },
+      }),
+    );
+  }
 }
 
 /** Makes its sign-up pages, and opens them. Their file names rates by plan and rate: `hive-watch/monthly`. */

@@ -51,7 +51,7 @@ test('days chosen on the rail by keyboard are summed, and what is to be done is 
   await expect(field).toHaveValue('retry');
   await expect(page.getByRole('option').first()).toContainText('Retries of failed payments');
   await page.keyboard.press('Enter');
-  await expect(page).toHaveURL(`${home}/setup/recovery`);
+  await expect(page).toHaveURL(`${home}/ladders`);
 });
 
 test('days that are none, or too many, are said to be, and nothing breaks', async () => {

@@ -125,7 +125,7 @@ test('the first hour: from no owner to money that can move', async ({ page, brow
     await store(page);
   });
 
-  await test.step('invoices, customers, recovery and mail', async () => {
+  await test.step('invoices, customers, letters and mail', async () => {
     await open(page, '/setup/invoices', 'Invoices');
     await page.getByLabel('Prefix', { exact: true }).fill('FH-');
     await page.getByLabel('Next number').fill('2000');
@@ -137,8 +137,8 @@ test('the first hour: from no owner to money that can move', async ({ page, brow
     await page.getByRole('row', { name: 'Country' }).getByLabel('required').check();
     await isAccessible(page);
     await store(page);
-    await open(page, '/setup/recovery', 'Recovery');
-    await page.getByText('Patient.').click();
+    await open(page, '/setup/recovery', 'Letters that go out');
+    await page.getByText('The subscription is complete').click();
     await isAccessible(page);
     await store(page);
     await open(page, '/setup/mail', 'Mail');

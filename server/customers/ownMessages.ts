@@ -39,6 +39,8 @@ export interface OwnPage {
   readonly plan: string;
   readonly rate: string;
   readonly state: string;
+  /** Since when the service is stopped, until what is owed is paid. */
+  readonly serviceStoppedOn: string | null;
   readonly currency: string;
   readonly card: { readonly says: string; readonly expires: string | null; readonly state: string } | null;
   /** What this subscription may be charged to, in the order in which it is tried. */

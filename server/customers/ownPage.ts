@@ -107,6 +107,7 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
     plan: subscription.plan,
     rate: subscription.says,
     state: subscription.state,
+    serviceStoppedOn: subscription.serviceStoppedOn,
     currency: subscription.currency,
     card: subscription.card,
     methods: await ownMethods(almanac, link),

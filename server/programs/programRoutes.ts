@@ -27,7 +27,7 @@ import {
 
 const CUSTOMER = `id::text, reference, name, email, country, organisation, created_on as "createdOn"`;
 const SUBSCRIPTION = `id::text, customer_id::text as "customerId", rate_id::text as "rateId", state,
-  ended_why as "endedWhy", starts_on as "startsOn", ends_on as "endsOn", terms`;
+  service_stopped_on as "serviceStoppedOn", ended_why as "endedWhy", starts_on as "startsOn", ends_on as "endsOn", terms`;
 const INVOICE = `id::text, prefix || number as number, subscription_id::text as "subscriptionId",
   customer_id::text as "customerId", issued_on as "issuedOn", due_on as "dueOn", period_from as "periodFrom",
   period_to as "periodTo", currency, net::text, tax::text, total::text, collected::text, state`;

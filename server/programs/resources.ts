@@ -70,6 +70,9 @@ export const subscriptionResource = z
     customerId: id,
     rateId: id,
     state: z.enum(['scheduled', 'trial', 'active', 'overdue', 'paused', 'lapsed', 'ended']),
+    serviceStoppedOn: day.nullable().meta({
+      description: 'The service is stopped from this day on, until what is owed is paid: do not serve.',
+    }),
     endedWhy: z.string().nullable(),
     startsOn: day,
     endsOn: day.nullable(),

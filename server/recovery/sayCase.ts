@@ -8,9 +8,9 @@ import type { CaseState } from './messages.ts';
 
 /** What is done at the end of a ladder. */
 export const FINALS: Readonly<Record<FinalAction, string>> = {
-  lapse: 'it lapses, the invoice stays open',
+  lapse: 'it lapses, invoice open',
   end: 'the subscription ends',
-  'lapse and write off': 'it lapses, the invoice is written off',
+  'lapse and write off': 'it lapses, written off',
   leave: 'all is left as it is',
 };
 

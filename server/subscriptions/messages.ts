@@ -269,6 +269,8 @@ export interface ComingPayment {
 }
 
 export interface SubscriptionView extends SubscriptionRow {
+  /** Since when its service is stopped by a ladder, until what is owed is paid. */
+  readonly serviceStoppedOn: string | null;
   readonly startsOn: string;
   readonly endsOn: string | null;
   readonly closedOn: string | null;

@@ -41,7 +41,7 @@ const COMING = 12;
 
 const SELECT = `
   select s.id, s.customer_id, c.name as customer, p.name as plan, r.name as rate, s.state,
-    s.terms, ${LAW_COLUMNS}, s.walk, s.closed_on, s.starts_on, s.ends_on, s.wake_on, s.next_on, s.next_amount::text, ${METHOD}
+    s.terms, ${LAW_COLUMNS}, s.walk, s.closed_on, s.service_stopped_on, s.starts_on, s.ends_on, s.wake_on, s.next_on, s.next_amount::text, ${METHOD}
   from subscriptions s ${methodJoin('coalesce(s.next_on, $today::date)')}
   join customers c on c.id = s.customer_id join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id`;
 
@@ -54,6 +54,7 @@ interface Row extends LawFacts, MethodFacts {
   readonly state: SubscriptionState;
   readonly walk: WalkPosition | null;
   readonly closed_on: string | null;
+  readonly service_stopped_on: string | null;
   readonly starts_on: string;
   readonly ends_on: string | null;
   /** Its next payment, as it is foreseen. */
@@ -247,6 +248,7 @@ export async function readSubscription(almanac: Almanac, id: string): Promise<Su
     startsOn: row.starts_on,
     endsOn: row.ends_on,
     closedOn: row.closed_on,
+    serviceStoppedOn: row.service_stopped_on,
     endedWhy: row.ended_why,
     trialEndsOn: row.trial_ends_on,
     email: row.email,

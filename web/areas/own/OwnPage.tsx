@@ -109,6 +109,12 @@ export function OwnPage() {
             start again, write to {own.writeTo}.
           </Text>
         )}
+        {own.serviceStoppedOn !== null && (
+          <Text mb="3">
+            The service is stopped since {sayDate(own.serviceStoppedOn)}. It goes on as soon as what is open
+            is paid.
+          </Text>
+        )}
         {own.terms === null ? (
           <Debts own={own} owed={owed} path={path} onDone={() => void mutate()} />
         ) : (

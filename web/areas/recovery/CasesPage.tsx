@@ -1,5 +1,5 @@
 import { Text } from '@chakra-ui/react';
-import { lazy, useMemo } from 'react';
+import { lazy, Suspense, useMemo } from 'react';
 import { useSearchParams } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { exponentOf } from '../../../core/money/currency.ts';
@@ -98,7 +98,11 @@ export function CasesPage() {
         onChoose={choose}
         several={{
           nameOf: (row) => `the case of ${row.customer}`,
-          act: (rows) => <ActOnMany rows={rows} />,
+          act: (rows) => (
+            <Suspense fallback={null}>
+              <ActOnMany rows={rows} />
+            </Suspense>
+          ),
         }}
         empty={<Text>No case is open. When a payment fails, its case opens here by itself.</Text>}
         columns={COLUMNS}

@@ -1,5 +1,7 @@
 import { Box, Button, Flex, Link as TextLink, Text } from '@chakra-ui/react';
+import { useState } from 'react';
 import { Link } from 'react-router';
+import { STARTING_LADDERS } from '../../../core/recovery/startingLadders.ts';
 import type { LadderRow } from '../../../server/recovery/ladderMessages.ts';
 import type { PlanView } from '../../../server/plans/messages.ts';
 import { post, put } from '../../api/client.ts';
@@ -18,8 +20,13 @@ export function LaddersPage() {
   const { data: ladders, error } = useAnswer<LadderRow[]>('/api/ladders');
   const { data: plans } = useAnswer<PlanView[]>('/api/plans');
   const acting = useAct();
+  const [retiring, setRetiring] = useState<string | null>(null);
   if (error) return <PageAndMargin title="Ladders">{error.message}</PageAndMargin>;
   if (!ladders) return <PageLoading title="Ladders" shape="rows" />;
+  const retire = async ({ id, name }: LadderRow) => {
+    const done = await acting.act(() => post(`/api/ladders/${id}/retire`, {}), `${name} is out of use.`);
+    if (done) setRetiring(null);
+  };
   const some = ladders.filter(({ isDefault }) => !isDefault);
   const nameOf = (id: string) => plans?.find((plan) => plan.id === id)?.name ?? 'a plan';
   const move = (at: number, to: number) => {
@@ -63,6 +70,24 @@ export function LaddersPage() {
               <Text>
                 {ladder.isDefault ? 'For everybody else' : `For: ${sayServes(ladder.serves, nameOf)}`}
               </Text>
+              {retiring === ladder.id && (
+                <Flex gap="3" align="center" my="1">
+                  <Text>
+                    No case begins to climb it any more.{' '}
+                    {ladder.open === 1
+                      ? 'The one that climbs it goes on.'
+                      : `The ${ladder.open} that climb it go on.`}
+                  </Text>
+                  <Button
+                    size="xs"
+                    colorPalette="kelp"
+                    loading={acting.busy}
+                    onClick={() => void retire(ladder)}
+                  >
+                    Take it out of use
+                  </Button>
+                </Flex>
+              )}
               <Text color="muted" fontSize="13px">
                 {ladder.policy.rungs.map((rung) => `day ${rung.afterDays} ${sayRungShort(rung)}`).join(' · ')}{' '}
                 · day {ladder.policy.finalAfterDays}: {FINALS[ladder.policy.finalAction].toLowerCase()}
@@ -103,16 +128,10 @@ export function LaddersPage() {
                     <Button
                       size="xs"
                       variant="outline"
-                      disabled={acting.busy}
-                      title={`No case begins to climb it any more. ${ladder.open} that climb it go on.`}
-                      onClick={() =>
-                        void acting.act(
-                          () => post(`/api/ladders/${ladder.id}/retire`, {}),
-                          `${ladder.name} is out of use. ${ladder.open} ${ladder.open === 1 ? 'case goes' : 'cases go'} on by it.`,
-                        )
-                      }
+                      aria-expanded={retiring === ladder.id}
+                      onClick={() => setRetiring(retiring === ladder.id ? null : ladder.id)}
                     >
-                      Out of use
+                      Out of use …
                     </Button>
                   </>
                 )}
@@ -122,6 +141,24 @@ export function LaddersPage() {
         ))}
       </Box>
       <Outcome of={acting} />
+      <ForWriters>
+        <Text as="h2" fontFamily="heading" fontSize="16px" mt="7" mb="2">
+          Ladders to start from
+        </Text>
+        {Object.entries(STARTING_LADDERS).map(([key, { name, aim, says }]) => (
+          <Box key={key} py="1.5" maxW="980px" borderTopWidth="1px" borderColor="lines">
+            <TextLink asChild fontWeight="500" color="kelp.fg">
+              <Link to={`/ladders/new?from=${key}`}>{name}</Link>
+            </TextLink>
+            <Text as="span" ml="2">
+              {aim}
+            </Text>
+            <Text color="muted" fontSize="13px">
+              {says}
+            </Text>
+          </Box>
+        ))}
+      </ForWriters>
     </PageAndMargin>
   );
 }

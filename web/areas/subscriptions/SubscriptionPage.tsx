@@ -97,6 +97,9 @@ export function SubscriptionPage() {
       <Flex gap="5" mb="4" wrap="wrap">
         <StateMark state={one.state} />
         <Text>since {sayDate(one.startsOn)}</Text>
+        {one.serviceStoppedOn !== null && (
+          <Text color="paused">service stopped since {sayDate(one.serviceStoppedOn)}, until it is paid</Text>
+        )}
         {one.cancelledBy !== null && one.closedOn === null && one.endsOn !== null && (
           <Text color="declined">
             cancelled by the {one.cancelledBy}: ends {sayDate(one.endsOn)}

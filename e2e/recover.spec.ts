@@ -1,0 +1,180 @@
+import { expect, test, type Page } from '@playwright/test';
+import { importFiles } from '../server/imports/importFiles.ts';
+import { mend } from '../server/readiness/mends.ts';
+import { verify } from '../server/verify/verify.ts';
+import { isAccessible } from '../testing/accessible.ts';
+import { openSample } from '../testing/openSample.ts';
+import { World } from '../testing/world.ts';
+
+// Failed payments as staff work with them: the ladders that they climb, and the board of cases; each test goes on with what the
+// one before it made.
+test.describe.configure({ mode: 'serial' });
+
+let world: World;
+let home: string;
+
+test.beforeAll(async () => {
+  world = await World.begin(process.env.TEST_DATABASE_URL ?? '');
+  home = world.environment.ALMANAC_URL ?? '';
+  await mend(world.almanac, 'terms');
+  await mend(world.almanac, 'no-tax');
+  const terms = {
+    ...{ currency: 'GBP', interval: 'P1M' },
+    lines: [{ name: 'Hive', price: { scheme: 'flat', amount: '48.00' } }],
+  };
+  const plans = {
+    plans: [{ key: 'hives', name: 'Hive Watch', rates: [{ key: 'monthly', name: 'Monthly', terms }] }],
+  };
+  await world.moveCards([
+    { token: 'card-of-bram-fenn', behaviour: { code: '51' } },
+    { token: 'card-of-cleo-fenn', behaviour: { code: '51' } },
+    { token: 'card-of-dora-fenn', behaviour: { code: '41', onlyCharges: true } },
+  ]);
+  const customers = [
+    'reference,name,email,plan,rate,starts,card_token',
+    'B-1,Bram Fenn,bram@post.example,hives,monthly,2027-01-04,card-of-bram-fenn',
+    'C-1,Cleo Fenn,cleo@post.example,hives,monthly,2027-01-04,card-of-cleo-fenn',
+    'D-1,Dora Fenn,dora@post.example,hives,monthly,2027-01-04,card-of-dora-fenn',
+  ];
+  const files = [
+    { name: 'plans.json', text: JSON.stringify(plans) },
+    { name: 'customers.csv', text: `${customers.join('\r\n')}\r\n` },
+  ];
+  expect((await importFiles(world.almanac, files, { dryRun: false })).problems).toEqual([]);
+  await world.turnTo('2027-01-06');
+  await world.parts.start('server', ['command/main.ts', 'serve'], world.environment, 'serving on');
+});
+test.afterAll(async () => {
+  for (const { rule, breaches } of await verify(world.almanac)) expect(breaches, rule).toEqual([]);
+  await world.end();
+});
+
+const margin = (page: Page) => page.getByRole('complementary');
+const dates = (page: Page) => margin(page).locator('tbody tr');
+const openCaseOf = async (page: Page, customer: string) => {
+  await page.goto(`${home}/cases`);
+  await page.getByRole('row', { name: new RegExp(customer) }).click();
+  await expect(margin(page).getByRole('heading', { name: customer })).toBeVisible();
+};
+
+test('a ladder is made on its line of days, by the arrow keys and by dragging; its dates follow at once', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  await page.goto(`${home}/ladders`);
+  await isAccessible(page);
+  await page.getByRole('link', { name: 'Around pay-day' }).click();
+  await expect(page.getByRole('heading', { level: 1, name: 'Make a ladder' })).toBeVisible();
+  await isAccessible(page);
+  await page.getByLabel('Begun from').selectOption('steady');
+  await page.getByLabel('Name').fill('For hives');
+  const rung = (day: number) => page.getByRole('button', { name: new RegExp(`^Rung on day ${day}:`) });
+  await expect(dates(page).first()).toContainText('Wed 6 Jan');
+  await expect(dates(page).filter({ hasText: 'Sat 9 Jan' })).toContainText('try, write');
+  // A day by an arrow key, a week with Shift; the focus stays on the rung.
+  await rung(3).focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(rung(4)).toBeFocused();
+  await expect(dates(page).filter({ hasText: 'Sun 10 Jan' })).toContainText('try, write');
+  await page.keyboard.press('ArrowLeft');
+  await expect(rung(3)).toBeFocused();
+  // Dragged to another day by the mouse.
+  const from = await rung(12).boundingBox();
+  const seventh = await rung(7).boundingBox();
+  if (!from || !seventh) throw new Error('The rungs are not drawn.');
+  const aDay = (from.x - seventh.x) / 5;
+  await page.mouse.move(from.x + from.width / 2, from.y + from.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(from.x + from.width / 2 - aDay, from.y + from.height / 2, { steps: 4 });
+  await page.mouse.move(from.x + from.width / 2 - 2 * aDay, from.y + from.height / 2, { steps: 4 });
+  await page.mouse.up();
+  await expect(rung(10)).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Rung on day/ })).toHaveCount(4);
+});
+
+test('what would leave somebody in silence is refused beside it, and nothing that was typed is lost', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  await page.goto(`${home}/ladders/new?from=letters`);
+  await page.getByLabel('Name').fill('In silence');
+  for (const day of [14, 7]) {
+    await page.getByRole('button', { name: new RegExp(`^Rung on day ${day}:`) }).click();
+    await page.getByRole('button', { name: 'Take this rung away' }).click();
+  }
+  await page.getByRole('group', { name: 'For which declines' }).getByText('Lost, withdrawn').click();
+  await margin(page).getByRole('button', { name: 'for whom it is' }).click();
+  await page.getByRole('group', { name: 'Paid how' }).getByText('By card').click();
+  const missing = margin(page).getByRole('group', { name: 'Still missing' });
+  await expect(missing).toContainText(
+    'Nobody lapses in silence: add a letter before the end where lost, stolen, or withdrawn',
+  );
+  await page.getByText('The end', { exact: true }).click();
+  await page.getByLabel('At the end').selectOption('leave');
+  await expect(missing).toBeHidden();
+  await page.getByLabel('At the end').selectOption('lapse');
+  await page.getByRole('group', { name: 'For which declines' }).getByText('Lost, withdrawn').click();
+  await page.getByRole('button', { name: 'Add a rung' }).click();
+  await page.getByRole('group', { name: 'What it does' }).getByText('Tell staff').click();
+  await page.getByLabel('And then').selectOption('task');
+  await expect(missing).toContainText('Say what is to be done');
+  await page.getByLabel('The task').fill('Call them.');
+  await page.getByRole('button', { name: 'Make the ladder' }).click();
+  await expect(page.getByRole('link', { name: 'In silence' })).toBeVisible();
+  await page.getByRole('link', { name: 'In silence' }).click();
+  await expect(page.getByRole('heading', { level: 1, name: 'Ladder: In silence' })).toBeVisible();
+  await expect(margin(page)).toContainText('Nothing is changed.');
+  await page.goto(`${home}/ladders`);
+  await page.getByRole('button', { name: 'Out of use …' }).click();
+  await page.getByRole('button', { name: 'Take it out of use' }).click();
+  await expect(page.getByText('In silence is out of use.')).toBeVisible();
+});
+
+test('a case shows its line of time, past and to come; what is done to it is shown first', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  await openCaseOf(page, 'Bram Fenn');
+  await isAccessible(page);
+  const line = margin(page).getByRole('listitem');
+  await expect(line.filter({ hasText: '£48.00 declined, when it was due' })).toBeVisible();
+  await expect(line.filter({ hasText: 'to come' }).first()).toContainText('Try the card again, write');
+  await margin(page).getByRole('button', { name: 'Try now' }).click();
+  const act = margin(page).getByRole('group', { name: 'Try now' });
+  await expect(act).toContainText('Charges £48.00 to Larkfield ending 4242 now.');
+  await act.getByRole('button', { name: 'Try now' }).click();
+  await expect(act).toContainText('Declined again.');
+  await act.getByRole('button', { name: 'Close' }).click();
+  await expect(line.filter({ hasText: '£48.00 declined, by staff' })).toBeVisible();
+  await margin(page).getByRole('button', { name: 'More' }).click();
+  await page.getByRole('menuitem', { name: 'Note a call' }).click();
+  await page.getByLabel('What was said').fill('Will pay on Friday.');
+  await page.getByRole('button', { name: 'Keep it' }).click();
+  await expect(line.filter({ hasText: 'Call: Will pay on Friday.' })).toBeVisible();
+});
+
+test('several cases are set aside at once: who is left out, and why, is said before it is done', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  await page.goto(`${home}/cases`);
+  for (const name of ['Bram Fenn', 'Cleo Fenn', 'Dora Fenn'])
+    await page.getByLabel(`Choose the case of ${name}`).check();
+  const chosen = page.getByRole('region', { name: 'What is chosen' });
+  await chosen.getByRole('button', { name: 'Try now' }).click();
+  await expect(chosen).toContainText('2 of 3, with £96.00 open');
+  await expect(chosen).toContainText('Left out: Dora Fenn. No card of theirs can be charged');
+  await isAccessible(page);
+  await chosen.getByRole('button', { name: 'Set aside', exact: true }).click();
+  const act = chosen.getByRole('group', { name: 'Set aside' });
+  await act.getByLabel('Until').fill('20 jan');
+  await act.getByLabel('Until').press('Tab');
+  await expect(act).toContainText('3 of 3, with £144.00 open');
+  await act.getByRole('button', { name: 'Set aside (3)' }).click();
+  await expect(act).toContainText('£144.00 open: done');
+  await act.getByRole('button', { name: 'Close' }).click();
+  await expect(page.getByRole('row', { name: /Cleo Fenn/ })).toContainText('set aside until 20 Jan 2027');
+  await world.turnTo('2027-01-19');
+  const tried = await world.almanac.db.row<{ n: number }>('select count(*)::int as n from attempts');
+  expect(tried?.n, 'three on the first day, one by staff').toBe(4);
+});
