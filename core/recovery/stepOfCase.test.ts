@@ -11,6 +11,7 @@ import { STARTING_LADDERS, startingPolicy, type StartingLadderKey } from './star
 import {
   afterRung,
   follow,
+  LAST_LETTER_DAYS,
   nextStep,
   onto,
   openStanding,
@@ -75,7 +76,7 @@ function play(ladder: LadderPolicy, opened: DeclineClass, days: readonly SomeDay
     if (done.at(-1)?.rung === 'end') return;
     if (answer !== null) standing = follow(standing, climbed, answer, day, { again: PRACTICE(day) });
     const looked = {
-      ...{ day, hour: null, retryHourCome: true, waits, wroteToday: wroteBefore },
+      ...{ day, hour: null, retryHourCome: true, waits, wroteBefore: true, wroteToday: wroteBefore },
       ...{ triedToday: answer !== null, begun: null },
     };
     const step = nextStep(standing, climbed, looked);
@@ -174,7 +175,7 @@ describe('the step of a case', () => {
       ...{ lastRung: 0, lastOn: START, nextRung: 1, nextOn: START + 3 },
     };
     const looked = {
-      ...{ day: START + 3, hour: 9, retryHourCome: true, waits: false },
+      ...{ day: START + 3, hour: 9, retryHourCome: true, waits: false, wroteBefore: true },
       ...{ wroteToday: false, triedToday: false, begun: null },
     };
     expect(nextStep(standing, climbed, looked)).toMatchObject({ kind: 'rung', rung: 1, retries: true });
@@ -201,6 +202,32 @@ describe('the step of a case', () => {
       rung: 1,
       retries: true,
     });
+  });
+
+  test('writes before the end, whatever became of its letters, and ends only days after that', () => {
+    // Who was of one class on the days of the other's letters, and of the other on those of the first, got none of them.
+    const ladder: LadderPolicy = {
+      ...startingPolicy('steady'),
+      rungs: [
+        { afterDays: 0, retry: false, letter: true, classes: ['ask', 'never', 'soon'] },
+        { afterDays: 5, retry: false, letter: true, classes: ['wait'] },
+      ],
+      finalAfterDays: 7,
+    };
+    expect(checkLadder(ladder)).toEqual([]);
+    const climbed = { ladder, calendar: EVERY_DAY };
+    const opened = openStanding(climbed, 'wait', START, PRACTICE(START));
+    const turned = follow(opened, climbed, 'ask', START + 2, { again: PRACTICE(START + 2) });
+    expect(turned).toMatchObject({ nextRung: 2, nextOn: START + 7 });
+    const looked = {
+      ...{ day: START + 7, hour: null, retryHourCome: true, waits: false, wroteBefore: false },
+      ...{ wroteToday: false, triedToday: false, begun: null },
+    };
+    const step = nextStep(turned, climbed, looked);
+    expect(step).toMatchObject({ kind: 'last letter', standing: { nextOn: START + 7 + LAST_LETTER_DAYS } });
+    expect(nextStep(turned, climbed, { ...looked, wroteBefore: true }).kind).toBe('final action');
+    const leaves = { ...climbed, ladder: { ...ladder, finalAction: 'leave' as const } };
+    expect(nextStep(turned, leaves, looked).kind).toBe('final action');
   });
 
   test('asks a bank that was away again after the hours of its ladder, once in practice, and then climbs', () => {

@@ -51,6 +51,8 @@ export interface Looked {
   readonly retryHourCome: boolean;
   /** Something that is no fault of the customer is waited for: an account, an answer, a person, a suspension. */
   readonly waits: boolean;
+  /** The customer was written to about the case on an earlier day. */
+  readonly wroteBefore: boolean;
   /** The customer got a recovery letter on this day. */
   readonly wroteToday: boolean;
   /** An attempt on an invoice of the case, other than for the rung in hand, was made on this day. */
@@ -72,7 +74,12 @@ export type NextStep =
       /** It would be tried again, and was tried on this day already. */
       readonly sparesRetry: boolean;
     }
+  /** Nobody lapses in silence: a last letter goes out first, and the end comes some days after it. */
+  | { readonly kind: 'last letter'; readonly standing: CaseStanding }
   | { readonly kind: 'final action' };
+
+/** The end of who was never written to comes so many days after the letter that is written instead of it. */
+export const LAST_LETTER_DAYS = 3;
 
 /** What a day brings for an open case. */
 export function nextStep(standing: CaseStanding, { ladder }: Climbed, looked: Looked): NextStep {
@@ -90,7 +97,10 @@ export function nextStep(standing: CaseStanding, { ladder }: Climbed, looked: Lo
   const does = ladder.rungs[standing.nextRung];
   if ((does?.letter ?? true) && looked.wroteToday)
     return { kind: 'put off', standing: putOff(standing, day) };
-  if (does === undefined) return { kind: 'final action' };
+  if (does === undefined) {
+    if (looked.wroteBefore || ladder.finalAction === 'leave') return { kind: 'final action' };
+    return { kind: 'last letter', standing: { ...standing, nextOn: day + LAST_LETTER_DAYS } };
+  }
   const wanted = mayRetry(does, standing.declineClass);
   const retries = wanted && !looked.triedToday;
   if (retries && looked.hour !== null && looked.hour < ladder.manner.fromHour)

@@ -27,6 +27,7 @@ import { RecoveryCase } from './RecoveryCase.ts';
 import { FINALS, nextDate, sayNext } from './sayCase.ts';
 import { climbedBy, columnsOf, standingOf } from './standing.ts';
 import { unpaidInvoices } from './unpaid.ts';
+import { wroteBefore } from './write.ts';
 
 /** What an act would do to each of some cases. Changes nothing. */
 export async function effectOfActs(
@@ -187,7 +188,7 @@ const capital = (text: string) => `${text.slice(0, 1).toUpperCase()}${text.slice
 
 async function giveUpEffect(
   almanac: Almanac,
-  { opened, subscription, ladder, businessDate }: Climbing,
+  climbing: Climbing,
   say: {
     readonly said: (says: string) => CaseEffect;
     readonly refused: (why: string) => CaseEffect;
@@ -195,14 +196,11 @@ async function giveUpEffect(
   },
   within: Transaction,
 ): Promise<CaseEffect> {
+  const { opened, subscription, ladder } = climbing;
   if (await isUnderWay(almanac, opened.id, within))
     return say.refused('It is being collected: wait for the answer.');
   const isSilent = ladder.finalAction !== 'leave' && !isOver(subscription);
-  const wrote = await almanac.db.row(
-    'select 1 from letters where case_id = $id and written_on < $businessDate limit 1',
-    { id: opened.id, businessDate },
-    within,
-  );
+  const wrote = await wroteBefore(almanac, climbing, within);
   if (isSilent && !wrote)
     return say.refused('Nobody lapses in silence: write to them first, and give it up from the day after.');
   return say.said(`${capital(FINALS[ladder.finalAction])}. ${say.owed} is open.`);

@@ -2,12 +2,14 @@ import { afterAll, beforeAll, beforeEach, describe, expect, inject, test } from 
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { Offering } from '../../testing/offering.ts';
 import { World } from '../../testing/world.ts';
+import { inTheNameOf } from '../audit/asker.ts';
 import { Business } from '../business/Business.ts';
 import { collectInvoice } from '../payments/collect.ts';
 import { turnDay } from '../run/turnDay.ts';
 import { moveBusinessDate } from '../run/turnPages.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { verify } from '../verify/verify.ts';
+import { actOnCases } from './caseActs.ts';
 import { climbCase } from './climb.ts';
 import { takeNewMethod } from './newMethod.ts';
 import { RecoveryCase } from './RecoveryCase.ts';
@@ -243,3 +245,69 @@ test('the business date is moved on by whoever turned its day, and never set bac
 function line(amount: string) {
   return { name: 'Row', price: { scheme: 'flat', amount } };
 }
+
+describe('however it comes together, a card is charged once', () => {
+  test('a card that is replaced while its rung is climbed: one of the two collects, by the gateway’s own record', async () => {
+    const subscriptions = await world.enrol(
+      Array.from({ length: 6 }, () => ({ code: '51' })),
+      YEARLY,
+    );
+    await turn(3);
+    const today = await offering.today();
+    await world.moveCards(subscriptions.map((id) => ({ token: `card-just-in-time-${id}`, behaviour: {} })));
+    await Promise.all(
+      subscriptions.flatMap((id, i) => {
+        const replace = async () => {
+          const { customerId } = await subscriptionOf(id);
+          const token = `card-just-in-time-${id}`;
+          await takeNewMethod(world.almanac, { customerId, token, channel: 'staff' });
+        };
+        const climb = async () => climbCase(world.almanac, (await caseOf(id)).id, today);
+        return i % 2 === 0 ? [replace(), climb()] : [climb(), replace()];
+      }),
+    );
+    await turn(1);
+    for (const id of subscriptions) {
+      const made = await attemptsOf(id);
+      expect(
+        made.filter((said) => said.endsWith('collected')),
+        made.join(', '),
+      ).toHaveLength(1);
+      expect(await caseOf(id)).toMatchObject({ state: 'recovered' });
+    }
+    const keys = await world.almanac.db.rows<{ key: string }>(
+      `select a.idempotency_key as key from attempts a join invoices i on i.id = a.invoice_id
+       where i.subscription_id = any($subscriptions::bigint[])`,
+      { subscriptions },
+    );
+    const collected = (await world.chargesAtGateway()).filter(
+      ({ state, idempotencyKey }) => state === 'collected' && keys.some(({ key }) => key === idempotencyKey),
+    );
+    expect(collected).toHaveLength(subscriptions.length);
+  });
+
+  test('nor is an invoice tried more than fifteen times in thirty days, whoever asks for it', async () => {
+    const [id = ''] = await world.enrol([{ code: '51' }], YEARLY);
+    await turn(1);
+    const { id: caseId } = await caseOf(id);
+    const said: string[] = [];
+    for (let n = 0; n < 20; n += 1) {
+      const [done] = await inTheNameOf(
+        {
+          ...{ personId: null, who: 'Ada', via: 'terminal', address: '', agent: '' },
+          onceUnder: { name: 'x', key: `try ${n}` },
+        },
+        () => actOnCases(world.almanac, [caseId], { do: 'try' }),
+      );
+      said.push(done?.says ?? '');
+    }
+    expect(await attemptsOf(id)).toHaveLength(15);
+    expect(said.at(-1)).toBe('Not tried: it was tried too often in these days.');
+    await turn(3);
+    expect(await attemptsOf(id)).toHaveLength(15);
+    expect(await rungsOf(id)).toEqual([
+      '0 wrote to the customer',
+      '1 not retried: it was tried too often, wrote to the customer',
+    ]);
+  });
+});

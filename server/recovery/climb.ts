@@ -1,9 +1,10 @@
 import type { Transaction } from 'sequelize';
-import { toDay } from '../../core/dates/day.ts';
+import { formatDay, toDay } from '../../core/dates/day.ts';
 import { weighOutcome, type Collected } from '../../core/recovery/outcomes.ts';
 import { afterRung, nextStep, type NextStep } from '../../core/recovery/stepOfCase.ts';
 import type { Almanac } from '../almanac.ts';
 import { collectInvoice } from '../payments/collect.ts';
+import { raiseNeed } from '../run/needs.ts';
 import { lockedCustomer, lockedSubscription } from '../subscriptions/lock.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import type { Climbing } from './climbing.ts';
@@ -14,7 +15,7 @@ import { RecoveryCase } from './RecoveryCase.ts';
 import { giveTask, stopService, tellOfRung } from './rungActs.ts';
 import { climbedBy, columnsOf, standingOf } from './standing.ts';
 import { unpaidInvoices } from './unpaid.ts';
-import { writeRung } from './write.ts';
+import { writeLast, writeRung } from './write.ts';
 
 /**
  * Does for one open case what its ladder says for a business day: an early retry, the next rung, or the final
@@ -69,6 +70,9 @@ async function take(almanac: Almanac, caseId: string, step: Taken, businessDate:
       );
       return true;
     }
+    case 'last letter':
+      await locked(almanac, caseId, businessDate, (climbing, within) => warn(almanac, climbing, within));
+      return true;
     case 'final action':
       await locked(almanac, caseId, businessDate, async (climbing, within) => {
         if ((await stepNow(almanac, climbing, within))?.kind === 'final action')
@@ -111,7 +115,7 @@ export function locked<T>(
 type Taken =
   | { readonly kind: 'early retry'; readonly retryOn: string; readonly retried: number; readonly leg: number }
   | (Extract<NextStep, { kind: 'rung' }> & { readonly leg: number })
-  | { readonly kind: 'final action' };
+  | { readonly kind: 'last letter' | 'final action' };
 
 /** What is due of a case on a day, or null: nothing is, or it waits. */
 async function stepNow(
@@ -134,8 +138,9 @@ async function stepNow(
       return { kind: step.kind, retryOn: opened.retryOn ?? '', retried: opened.retried, leg };
     case 'rung':
       return { ...step, leg };
+    case 'last letter':
     case 'final action':
-      return step;
+      return { kind: step.kind };
   }
 }
 
@@ -159,6 +164,25 @@ async function retryInvoices(
     outcomes.push(outcome);
   }
   return outcomes;
+}
+
+/**
+ * Writes to somebody who would lapse without a letter: the end comes some days after it. Where letters of this kind are
+ * switched off, a person is asked to see to it, and the case waits.
+ */
+async function warn(almanac: Almanac, climbing: Climbing, within: Transaction): Promise<void> {
+  const { opened, ladder, subscription, businessDate } = climbing;
+  const climbed = await climbedBy(almanac, ladder, within);
+  const looked = await lookAt(almanac, climbing, almanac.clock(), within);
+  const step = nextStep(standingOf(opened), climbed, looked);
+  if (step.kind !== 'last letter') return;
+  await opened.update(columnsOf(step.standing), { transaction: within });
+  if (await writeLast(almanac, climbing, formatDay(step.standing.nextOn), within)) return;
+  await raiseNeed(almanac, within, {
+    ...{ onceKey: `case:${opened.id}:leg:0:rung:0`, arose: businessDate, kind: 'recovery task' },
+    says: 'The ladder is at its end, and nobody was written to: such letters are switched off. Write, or give the case up.',
+    ...{ subscriptionId: subscription.id, customerId: subscription.customerId },
+  });
 }
 
 /** Writes down that a rung was climbed, with all that it does beside the retry, in one transaction. */

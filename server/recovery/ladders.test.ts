@@ -182,6 +182,35 @@ test('what each class of decline comes to is what its ladder says, to the day: t
   expect(settled).toEqual([]);
 });
 
+test('who would lapse without a letter, since the class of the case changed between them, is written to before the end', async () => {
+  const usual = (await ladders()).find(({ isDefault }) => isDefault);
+  const crossed = policy(
+    [
+      rung(0, { letter: true, classes: ['ask', 'never', 'soon'] }),
+      rung(5, { letter: true, classes: ['wait'] }),
+    ],
+    7,
+  );
+  const value = { name: 'Crossed', policy: crossed, serves: {}, isDefault: true };
+  await offering.done('put', `/api/ladders/${usual?.id}`, { version: usual?.version, value });
+  const [id = ''] = await world.enrol([{ code: '51' }], YEARLY);
+  await turn(2);
+  await world.moveCards([
+    { token: 'card-lost-between-letters', behaviour: { code: '43', onlyCharges: true } },
+  ]);
+  const { customerId } = await openCase(id);
+  await takeNewMethod(world.almanac, { customerId, token: 'card-lost-between-letters', channel: 'staff' });
+  await turn(6);
+  expect(await story(id)).toEqual(['0 declined', '2 declined', '7 letter']);
+  expect(await openCase(id)).toMatchObject({
+    state: 'open',
+    nextOn: plus((await openCase(id)).openedOn, 10),
+  });
+  await turn(3);
+  expect(await story(id, ['letter'])).toEqual(['7 letter', '10 letter']);
+  expect(await openCase(id)).toMatchObject({ state: 'given up', closedHow: 'ladder' });
+});
+
 describe('an edited ladder', () => {
   test('is a new version: what is open keeps its own until somebody puts it on the new one, and nothing done is undone', async () => {
     const usual = (await ladders()).find(({ isDefault }) => isDefault);

@@ -5,7 +5,7 @@ import type { Almanac } from '../almanac.ts';
 import { theBusiness } from '../business/theBusiness.ts';
 import type { Climbing } from './climbing.ts';
 import { isHeld } from './held.ts';
-import { wroteToday } from './write.ts';
+import { wroteBefore, wroteToday } from './write.ts';
 
 /** How things stand on a day for a case, as `core/recovery` asks: all that its next step goes by. */
 export async function lookAt(
@@ -23,6 +23,7 @@ export async function lookAt(
     retryHourCome: !opened.retryAt || opened.retryAt <= now,
     waits: await isHeld(almanac, climbing, within),
     wroteToday: await wroteToday(almanac, climbing, within),
+    wroteBefore: await wroteBefore(almanac, climbing, within),
     ...tried,
   };
 }

@@ -77,6 +77,38 @@ export async function writeRung(
   );
 }
 
+/**
+ * Writes the last letter to somebody who was not written to on any rung; gives false where such letters are switched off.
+ * @param endsOn the day on which the ladder ends after it
+ */
+export async function writeLast(
+  almanac: Almanac,
+  climbing: Climbing,
+  endsOn: string,
+  within: Transaction,
+): Promise<boolean> {
+  const { opened, subscription, businessDate } = climbing;
+  return writeAbout(
+    almanac,
+    subscription,
+    {
+      event: 'last reminder',
+      onceKey: `case:${opened.id}:leg:${opened.leg}:last:${businessDate}`,
+      reason: 'Recovery: nobody lapses in silence',
+      caseId: opened.id,
+      linkId: (await linkOfCase(climbing, within)).id,
+      says: {
+        amount: await sayOwed(almanac, climbing, within),
+        card: await sayCurrentCard(subscription, within),
+        reason: await whyUnpaid(almanac, climbing, within),
+        date: sayDate(endsOn),
+      },
+    },
+    businessDate,
+    within,
+  );
+}
+
 function rungEvent(rung: number, stops: boolean, byHand: boolean): LetterEvent {
   if (stops && rung > 0) return 'last reminder';
   if (byHand) return 'invoice overdue';
@@ -107,6 +139,20 @@ async function whyDeclined(almanac: Almanac, caseId: string, within: Transaction
     within,
   );
   return last ? meaningOf(last.code).says : NO_METHOD.says;
+}
+
+/** Whether the customer was written to about a case on an earlier day. */
+export async function wroteBefore(
+  almanac: Almanac,
+  { opened, businessDate }: Climbing,
+  within: Transaction,
+): Promise<boolean> {
+  const written = await almanac.db.row(
+    'select 1 from letters where case_id = $id and written_on < $businessDate limit 1',
+    { id: opened.id, businessDate },
+    within,
+  );
+  return written !== null;
 }
 
 /** Whether the customer has got a recovery notice on this day already, of whatever case. The customer is locked. */

@@ -1,5 +1,5 @@
 import { DAY_SUMS_ANEW } from '../forecast/daySums.sql.ts';
-import { BY_HAND_GRACE_DAYS } from '../../core/recovery/ladder.ts';
+import { BY_HAND_GRACE_DAYS, MOST_ATTEMPTS } from '../../core/recovery/ladder.ts';
 
 /**
  * The rules of "always true" that the database can answer alone. Each statement gives a row for every breach,
@@ -142,8 +142,35 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
     statement: `
       select 'subscription ' || c.subscription_id || ' lapsed in silence' as breach
       from recovery_cases c join subscriptions s on s.id = c.subscription_id
-      where c.state = 'given up' and s.state = 'lapsed'
+      where c.state = 'given up' and (s.state = 'lapsed' or s.ended_why = 'given up')
         and not exists (select 1 from letters l where l.case_id = c.id and l.written_on < c.closed_on)`,
+  },
+  {
+    rule: 'nobody got a recovery notice after it was paid',
+    statement: `
+      select 'letter ' || l.id || ' was written on ' || l.written_on || ', after its case was closed' as breach
+      from letters l join recovery_cases k on k.id = l.case_id
+      where l.event in ('payment declined', 'payment still declined', 'invoice overdue', 'last reminder')
+        and l.written_on > k.closed_on`,
+  },
+  {
+    rule: 'no invoice was tried more often than is allowed',
+    statement: `
+      with tried as (
+        select invoice_id, id, attempted_on from attempts where means = 'gateway' and state in ('declined', 'collected')
+          and invoice_id in (select invoice_id from attempts where means = 'gateway' group by 1 having count(*) > ${MOST_ATTEMPTS.attempts}))
+      select 'invoice ' || i.number || ' was tried ' || count(*) || ' times in ${MOST_ATTEMPTS.days} days' as breach
+      from tried a join tried b on b.invoice_id = a.invoice_id
+          and b.attempted_on between a.attempted_on and a.attempted_on + ${MOST_ATTEMPTS.days - 1}
+        join invoices i on i.id = a.invoice_id
+      group by i.number, a.id having count(*) > ${MOST_ATTEMPTS.attempts}`,
+  },
+  {
+    rule: 'a rung that was climbed is one of its ladder',
+    statement: `
+      select 'case ' || r.case_id || ' climbed rung ' || r.rung || ' of ' || jsonb_array_length(l.rungs) as breach
+      from rungs_climbed r join ladders l on l.id = r.ladder_id join recovery_cases k on k.id = r.case_id
+      where r.rung >= jsonb_array_length(l.rungs) or r.leg > k.leg or r.climbed_on < k.opened_on or r.climbed_on > k.closed_on`,
   },
   {
     rule: 'every invoice, credit note, payment, pay-out and write-off is in the books, with its amounts',

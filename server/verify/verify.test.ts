@@ -105,6 +105,25 @@ const DAMAGES: readonly { rule: RegExp; aside?: string; damage: string; mend: st
     mend: `delete from letters where once_key = 'damage'`,
   },
   {
+    rule: /notice after it was paid/,
+    damage: `update letters set written_on = '2027-01-19' where id = (select min(id) from letters where case_id = 1)`,
+    mend: `update letters set written_on = '2027-01-04' where id = (select min(id) from letters where case_id = 1)`,
+  },
+  {
+    rule: /tried more often than is allowed/,
+    damage: `insert into attempts (invoice_id, customer_id, payment_method_id, gateway_account_id, idempotency_key, amount, reason, channel, state,
+        attempted_on, settled_at)
+      select a.invoice_id, a.customer_id, a.payment_method_id, a.gateway_account_id, 'damage' || n, a.amount, 'retry', 'import', 'declined',
+        a.attempted_on, now() from attempts a, generate_series(1, 15) n where a.id = (select min(id) from attempts where state = 'declined')`,
+    mend: `update attempts set state = 'withdrawn' where idempotency_key like 'damage%'; delete from attempts where idempotency_key like 'damage%'`,
+  },
+  {
+    rule: /one of its ladder/,
+    damage: `insert into rungs_climbed (case_id, leg, rung, ladder_id, climbed_on, did)
+      select 1, 0, 29, ladder_id, '2027-01-05', 'damage' from recovery_cases where id = 1`,
+    mend: `delete from rungs_climbed where did = 'damage'`,
+  },
+  {
     rule: /lapsed without a letter/,
     damage: `update letters set case_id = null where case_id = 1`,
     mend: `update letters l set case_id = 1 from recovery_cases c where c.id = 1 and l.subscription_id = c.subscription_id and link_id is not null`,

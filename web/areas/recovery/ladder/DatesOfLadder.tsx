@@ -82,8 +82,8 @@ export function DatesOfLadder({ typed }: { readonly typed: TypedLadder }) {
         </tbody>
       </Box>
       <Text color="muted" fontSize="12.5px" mt="2">
-        A tick: the card is tried. A flag: a letter. A ring: staff. A bar: the end. For codes{' '}
-        {DECLINE_CLASSES.map((one) => SAMPLES[one]).join(', ')}.
+        A tick: the card is tried. A flag: a letter. A ring: staff. Two bars: the service stops. A bar: the
+        end. For codes {DECLINE_CLASSES.map((one) => SAMPLES[one]).join(', ')}.
       </Text>
     </Box>
   );

@@ -81,7 +81,7 @@ export function RungFields({
             onChange={(event) => setAct(event.target.value)}
           >
             <option value="">nothing more</option>
-            <option value="pause">stop the service until it is paid</option>
+            <option value="pause">stop the service</option>
             <option value="task">give a person a task</option>
           </SelectField>
         </Box>
