@@ -1,8 +1,12 @@
 import fc from 'fast-check';
 import { afterEach, describe, expect, inject, test } from 'vitest';
 import { formatDay, toDay } from '../../core/dates/day.ts';
+import { USUAL_MANNER, type LadderPolicy } from '../../core/recovery/ladder.ts';
+import { DEFAULT_LADDER } from '../../core/recovery/startingLadders.ts';
 import { World } from '../../testing/world.ts';
 import type { Behaviour } from '../../standins/gateway/practiceCards.ts';
+import { Ladder } from '../recovery/Ladder.ts';
+import { makeVersion } from '../recovery/makeVersion.ts';
 import { collectDebts } from '../recovery/newMethod.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import { verify } from '../verify/verify.ts';
@@ -60,10 +64,37 @@ afterEach(async () => {
   for (const world of worlds.splice(0)) await world.end();
 });
 
+/** A ladder that does, on one rung or another, everything that a rung can do, and otherwise for each class of decline. */
+const BRANCHED: LadderPolicy = {
+  rungs: [
+    { afterDays: 0, retry: false, letter: true },
+    { afterDays: 2, retry: true, letter: false, classes: ['wait', 'soon'] },
+    { afterDays: 3, retry: false, letter: true, classes: ['ask', 'never'], tellsStaff: true },
+    { afterDays: 5, retry: true, letter: true, acts: { kind: 'pause' } },
+    { afterDays: 9, retry: true, letter: true, acts: { kind: 'task', says: 'Call them.' } },
+  ],
+  finalAction: 'end',
+  finalAfterDays: 12,
+  manner: { ...USUAL_MANNER, payDays: [8, 22], payDayWithin: 2, workingDays: true },
+};
+
 /** Begins the same business each time: eight customers, whose cards do each what real ones do. */
-async function begin(): Promise<{ world: World; ids: string[] }> {
+async function begin(policy = DEFAULT_LADDER): Promise<{ world: World; ids: string[] }> {
   const world = await World.begin(inject('databaseUrl'), { GATEWAY_TIMEOUT_MS: '2000' });
   worlds.push(world);
+  if (policy !== DEFAULT_LADDER)
+    await world.almanac.db.transaction(async (within) => {
+      const of = await Ladder.findOne({ where: { isDefault: true }, transaction: within });
+      const facts = {
+        name: 'Branched',
+        serves: {},
+        isDefault: true,
+        place: 0,
+        madeOn: '2027-01-04',
+        madeBy: '',
+      };
+      await makeVersion({ ...facts, policy, of }, within);
+    });
   return { world, ids: await world.enrol(CARDS, { interval: 'P2W' }) };
 }
 
@@ -132,7 +163,7 @@ async function chargedOnce(world: World): Promise<void> {
 
 describe('a month under blows', () => {
   test('while a blow lasts nobody is declined or written to for it, and what is collected is collected once', async () => {
-    const { world } = await begin();
+    const { world } = await begin(BRANCHED);
     const blows = fc.sample(blow, { seed: SEED, numRuns: DAYS });
     const first = '2027-01-04';
     for (const [i, one] of blows.entries()) {
@@ -161,26 +192,32 @@ describe('a month under blows', () => {
     expect(codes.map(({ code }) => code)).toEqual(['41', '51', '54', '65', '91']);
   });
 
-  test('a blow on one day, mended on the next, leaves what a day in peace leaves', async () => {
-    const calm = await begin();
-    await calm.world.turnTo('2027-02-10');
-    const expected = await whatCameOfIt(calm.world, calm.ids);
-    const struck = await begin();
-    for (const [day, one] of [
-      ['2027-01-05', { falls: 'drop', times: 2 }],
-      ['2027-01-19', { falls: 'twice' }],
-    ] as const) {
-      await struck.world.turnTo(day);
-      await strike(struck.world, one);
-      if (one.falls === 'twice') await Promise.all([1, 2, 3].map(() => turnDay(struck.world.almanac, day)));
-      await struck.world.turnTo(formatDay(toDay(day) + 1));
-      await struck.world.misbehave({});
-    }
-    await struck.world.turnTo('2027-02-10');
-    expect(await whatCameOfIt(struck.world, struck.ids)).toEqual(expected);
-    await chargedOnce(struck.world);
-    await holds(struck.world, 'at the end');
-  });
+  test.each([
+    ['that everybody begins with', DEFAULT_LADDER],
+    ['that does all that one can', BRANCHED],
+  ])(
+    'a blow on one day, mended on the next, leaves what a day in peace leaves, by the ladder %s',
+    async (_, policy) => {
+      const calm = await begin(policy);
+      await calm.world.turnTo('2027-02-10');
+      const expected = await whatCameOfIt(calm.world, calm.ids);
+      const struck = await begin(policy);
+      for (const [day, one] of [
+        ['2027-01-05', { falls: 'drop', times: 2 }],
+        ['2027-01-19', { falls: 'twice' }],
+      ] as const) {
+        await struck.world.turnTo(day);
+        await strike(struck.world, one);
+        if (one.falls === 'twice') await Promise.all([1, 2, 3].map(() => turnDay(struck.world.almanac, day)));
+        await struck.world.turnTo(formatDay(toDay(day) + 1));
+        await struck.world.misbehave({});
+      }
+      await struck.world.turnTo('2027-02-10');
+      expect(await whatCameOfIt(struck.world, struck.ids)).toEqual(expected);
+      await chargedOnce(struck.world);
+      await holds(struck.world, 'at the end');
+    },
+  );
 });
 
 test('a customer who pays in the middle of a retry that is not known is charged once', async () => {
