@@ -83,6 +83,7 @@ const PaymentPage = page(() => import('./areas/payments/PaymentPage.tsx'), 'Paym
 const TakePage = page(() => import('./areas/payments/TakePage.tsx'), 'TakePage');
 const AccountPage = page(() => import('./areas/customers/AccountPage.tsx'), 'AccountPage');
 const CreditPage = page(() => import('./areas/customers/CreditPage.tsx'), 'CreditPage');
+const SuspensionsPage = page(() => import('./areas/recovery/SuspensionsPage.tsx'), 'SuspensionsPage');
 const LaddersPage = page(() => import('./areas/recovery/LaddersPage.tsx'), 'LaddersPage');
 const LadderPage = page(() => import('./areas/recovery/LadderPage.tsx'), 'LadderPage');
 const CasesPage = page(() => import('./areas/recovery/CasesPage.tsx'), 'CasesPage');
@@ -164,6 +165,7 @@ const ROUTES = [
       { path: '/customers/:id/credit', element: <CreditPage /> },
       { path: '/customers/:id/account', element: <AccountPage /> },
       { path: '/cases', element: <CasesPage /> },
+      { path: '/suspensions', element: <SuspensionsPage /> },
       { path: '/ladders', element: <LaddersPage /> },
       { path: '/ladders/new', element: <LadderPage /> },
       { path: '/ladders/:id', element: <LadderPage /> },

@@ -38,6 +38,8 @@ const ERASED = '(erased)';
 /** Part by part, what is erased of a customer `$id`; `$on` is the business date. */
 const ERASURES: readonly string[] = [
   `delete from notes where customer_id = $id`,
+  `update suspensions set why = '${ERASED}' where customer_id = $id`,
+  `delete from link_visits v using customer_links l where l.id = v.link_id and l.customer_id = $id`,
   `delete from enrolment_drafts where customer_id = $id`,
   `delete from merged_references where customer_id = $id`,
   `delete from customer_files where customer_id = $id`,

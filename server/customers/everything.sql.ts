@@ -70,7 +70,7 @@ export const PARTS: Readonly<Record<string, string>> = {
     select f.means, f.currency, f.amount::text, f.reason, f.state, f.says, f.asked_on, f.settled_on, f.asked_by from refunds f
     where f.customer_id = $id order by f.id`,
   cases: `
-    select k.id::text, k.subscription_id::text, k.state, k.decline_class, k.opened_on, k.closed_on
+    select k.id::text, k.subscription_id::text, k.state, k.decline_class, k.opened_on, k.closed_on, k.closed_how, k.aside_until
     from recovery_cases k join subscriptions s on s.id = k.subscription_id where s.customer_id = $id order by k.id`,
   letters: `
     select l.id::text, l.event, l.reason, l.to_address, l.subject, l.fields, l.written_on, l.state, l.sent_at
@@ -84,6 +84,11 @@ export const PARTS: Readonly<Record<string, string>> = {
     where u.customer_id = $id order by u.used_on`,
   drafts: `
     select d.who, d.what, d.value, d.saved_by, d.saved_on from enrolment_drafts d where d.customer_id = $id order by d.id`,
+  collecting_stopped: `
+    select p.from_on, p.until_on, p.why, p.made_by, p.ended_on from suspensions p where p.customer_id = $id order by p.id`,
+  pages_opened: `
+    select v.visited_on, v.visited_at from link_visits v join customer_links l on l.id = v.link_id
+    where l.customer_id = $id order by v.visited_on`,
   links: `
     select l.subscription_id::text, l.expires_on, l.ended_why from customer_links l where l.customer_id = $id order by l.id`,
 };

@@ -74,6 +74,7 @@ export const MOVED = [
   'needs',
   'notes',
   'reckonings',
+  'suspensions',
 ] as const;
 
 /** Moves everything else; gives the subscriptions that were moved. */
@@ -82,6 +83,14 @@ export async function moveRecords(
   { id, from }: Pair,
   within: Transaction,
 ): Promise<string[]> {
+  // Of two that are stopped, the longer holds for both.
+  await db.rows(
+    `with theirs as (update suspensions set ended_on = current_date, ended_by = 'put together' where customer_id = $from and ended_on is null
+       and exists (select 1 from suspensions k where k.customer_id = $id and k.ended_on is null) returning until_on)
+     update suspensions k set until_on = greatest(k.until_on, t.until_on) from theirs t where k.customer_id = $id and k.ended_on is null`,
+    { id, from },
+    within,
+  );
   const moved = await db.rows<{ id: string }>(
     'select id::text from subscriptions where customer_id = $from order by subscriptions.id for update',
     { from },

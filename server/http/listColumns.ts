@@ -13,6 +13,7 @@ import type { PlanRow, RateSubscriber } from '../plans/messages.ts';
 import type { EnrolmentDraftRow } from '../reckonings/draftMessages.ts';
 import type { RateCardView } from '../rateCards/messages.ts';
 import type { CaseRow } from '../recovery/messages.ts';
+import type { WaitingRow } from '../recovery/suspensionMessages.ts';
 import type { SubscriptionRow } from '../subscriptions/messages.ts';
 import type { CsvColumns } from './csv.ts';
 
@@ -135,6 +136,15 @@ export const CASE_COLUMNS: CsvColumns<CaseRow> = {
   'Next on': (row) => row.nextOn,
   Next: (row) => row.next,
   How: (row) => row.says,
+};
+
+export const WAITING_COLUMNS: CsvColumns<WaitingRow> = {
+  Since: (row) => row.on,
+  Customer: (row) => row.customer,
+  What: (row) => row.kind,
+  About: (row) => row.about,
+  Amount: (row) => amount(row.owed, row.currency),
+  Currency: (row) => row.currency,
 };
 
 export const LETTER_COLUMNS: CsvColumns<LetterRow> = {

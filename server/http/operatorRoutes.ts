@@ -33,6 +33,7 @@ import { importRoutes } from './importRoutes.ts';
 import { methodRoutes } from './methodRoutes.ts';
 import { planRoutes } from './planRoutes.ts';
 import { rateCardRoutes } from './rateCardRoutes.ts';
+import { whatIsSuspended } from '../recovery/suspensions.ts';
 import { recoveryRoutes } from './recoveryRoutes.ts';
 import { personOf } from './session.ts';
 import { subscriptionRoutes } from './subscriptionRoutes.ts';
@@ -166,6 +167,7 @@ async function readBusiness(almanac: Almanac, response: Response): Promise<Busin
     homeCurrency,
     practice,
     businessDate: await businessDateOf(almanac),
+    suspended: await whatIsSuspended(almanac),
     locale: localeOf(language, country),
     turn: turn && { state: turn.state, from: turn.fromDate, to: turn.toDate, says: turn.says },
     role: personOf(response)?.role ?? 'reader',

@@ -12,8 +12,16 @@ import {
   retireLadder,
 } from '../recovery/ladders.ts';
 import { caseActsSchema, caseNoteSchema, caseQuery } from '../recovery/messages.ts';
+import { resumeSchema, suspensionSchema } from '../recovery/suspensionMessages.ts';
+import {
+  effectOfSuspending,
+  listSuspensions,
+  listWaiting,
+  resume,
+  suspend,
+} from '../recovery/suspensions.ts';
 import { staffNames } from '../staff/people.ts';
-import { CASE_COLUMNS } from './listColumns.ts';
+import { CASE_COLUMNS, WAITING_COLUMNS } from './listColumns.ts';
 import { addList } from './listRoutes.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
 
@@ -45,6 +53,31 @@ export function recoveryRoutes(routes: Routes, almanac: Almanac): void {
     did: 'kept a note of a case',
     body: caseNoteSchema,
     answer: ({ params, body }) => noteOnCase(almanac, params.id ?? '', body),
+  });
+
+  routes.add('get', '/api/suspensions', { may, answer: () => listSuspensions(almanac) });
+  addList(routes, almanac, '/api/suspensions/waiting', {
+    ...{ may, name: 'waiting', columns: WAITING_COLUMNS },
+    list: (query) => listWaiting(almanac, query),
+  });
+  routes.add('post', '/api/suspensions/effect', {
+    may: WRITERS,
+    did: 'looked at what stopping to collect would hold back',
+    changesNothing: true,
+    body: suspensionSchema,
+    answer: ({ body }) => effectOfSuspending(almanac, body),
+  });
+  routes.add('post', '/api/suspensions', {
+    may: WRITERS,
+    did: 'stopped collecting',
+    body: suspensionSchema,
+    answer: ({ body }) => suspend(almanac, body),
+  });
+  routes.add('post', '/api/suspensions/:id/resume', {
+    may: WRITERS,
+    did: 'let collecting go on',
+    body: resumeSchema,
+    answer: ({ params, body }) => resume(almanac, params.id ?? '', body),
   });
 
   routes.add('get', '/api/ladders', { may, answer: () => listLadders(almanac) });

@@ -3,6 +3,7 @@ import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { linkForLetter } from '../customers/link.ts';
 import { sayPeriod, writeAbout } from '../notices/occasions.ts';
+import { isCollected } from '../recovery/suspensions.sql.ts';
 import { USUAL_REMINDER_DAYS } from '../settings/messages.ts';
 import { lockedInvoice } from './lockInvoice.ts';
 
@@ -18,7 +19,7 @@ export const INVOICES_TO_REMIND = `
     and i.due_on <= $businessDate::date + coalesce((
       select case when value ? 'remindDaysBefore' then coalesce((value ->> 'remindDaysBefore')::int, -1) end
       from settings where section = 'invoicing'), ${USUAL_REMINDER_DAYS})
-    and not exists (select from dues d where d.invoice_id = i.id)
+    and not exists (select from dues d where d.invoice_id = i.id) and ${isCollected('i.customer_id')}
     and not exists (select from letters l where l.once_key = 'remind:' || i.id)
   order by i.id`;
 

@@ -3,14 +3,16 @@ import type { Almanac } from '../almanac.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { methodInUse } from '../payments/methodsInTurn.ts';
 import type { Climbing } from './climbing.ts';
+import { isSuspended } from './suspensions.sql.ts';
 
 /**
  * Whether a case waits for something that is no fault of its customer: the account that would charge the card cannot be
- * asked, the outcome of a charge is not known, or a person is to see to one that was refused. Then no rung is climbed.
+ * asked, the outcome of a charge is not known, a person is to see to one that was refused, or collecting is stopped. Then no
+ * rung is climbed.
  */
 export async function isHeld(
   almanac: Almanac,
-  { opened, subscription }: Climbing,
+  { opened, subscription, businessDate }: Climbing,
   within: Transaction,
 ): Promise<boolean> {
   const unsettled = await almanac.db.row(
@@ -20,7 +22,7 @@ export async function isHeld(
     { caseId: opened.id },
     within,
   );
-  if (unsettled) return true;
+  if (unsettled || (await isSuspended(almanac, subscription.customerId, businessDate, within))) return true;
   if (subscription.collects === 'by hand') return false;
   const method = await methodInUse(subscription, within);
   if (method === null) return false;

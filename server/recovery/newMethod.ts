@@ -20,6 +20,7 @@ import { policyInForce } from '../policies/policies.ts';
 import { tellStaff } from '../staff/notices.ts';
 import { recordDone } from '../audit/audit.ts';
 import type { Debt } from './messages.ts';
+import { isSuspended } from './suspensions.sql.ts';
 
 export interface NewMethod {
   readonly customerId: string;
@@ -146,6 +147,8 @@ export async function collectDebts(
   businessDate: string,
   reason: 'new method' | 'by the customer',
 ): Promise<MethodTaken['charged']> {
+  // While collecting is stopped a new card is kept, and charged when it goes on; who pays by their own will pays.
+  if (reason === 'new method' && (await isSuspended(almanac, by.customerId, businessDate))) return [];
   const debts = await debtsOf(almanac, by.customerId, businessDate);
   const charged: { invoice: string; outcome: Collected }[] = [];
   for (const { id, number } of debts) {

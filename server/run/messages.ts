@@ -19,6 +19,8 @@ export interface BusinessView {
   /** A BCP 47 tag: the language and country that figures and dates are typed in. */
   readonly locale: string;
   readonly turn: TurnView | null;
+  /** Collecting that is stopped: of everybody until a day, and of so many customers. */
+  readonly suspended: { readonly until: string | null; readonly customers: number };
   /** Of whoever is signed in. */
   readonly role: Role;
   /** They have to turn on a second factor before anything else. */

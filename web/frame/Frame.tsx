@@ -2,6 +2,7 @@ import { Box, Button, Flex, SkipNavLink, Text } from '@chakra-ui/react';
 import { Moon, Search, Sun } from 'lucide-react';
 import { lazy, Suspense, useCallback, useState } from 'react';
 import { Link, Navigate, NavLink, Outlet, useLocation } from 'react-router';
+import { sayDate } from '../../core/words/date.ts';
 import type { Role } from '../../server/staff/messages.ts';
 import type { BusinessView } from '../../server/run/messages.ts';
 import { remove } from '../api/client.ts';
@@ -225,6 +226,7 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
         </Flex>
         <Flex direction="column" flex="1" minW="0">
           {!business.wantsFactor && <Rail business={business} onTurned={onTurned} />}
+          <Suspended of={business.suspended} />
           {turned && <TurnedPages {...turned} onClose={() => setTurned(null)} />}
           {business.wantsFactor && pathname !== '/me' ? (
             <Navigate to="/me" replace />
@@ -248,6 +250,30 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
         )}
       </Flex>
     </MannerContext>
+  );
+}
+
+/** Collecting that is stopped is said on every screen, for as long as it lasts. */
+function Suspended({ of }: { readonly of: BusinessView['suspended'] }) {
+  if (of.until === null && of.customers === 0) return null;
+  const some = of.customers === 1 ? 'one customer' : `${of.customers} customers`;
+  return (
+    <Box
+      role="status"
+      bg="paused"
+      color="page"
+      px="7"
+      py="1.5"
+      fontSize="13.5px"
+      _print={{ display: 'none' }}
+    >
+      {of.until === null
+        ? `Collecting from ${some} is stopped.`
+        : `Collecting is stopped until ${sayDate(of.until)}.`}{' '}
+      <Link to="/suspensions" style={{ textDecoration: 'underline' }}>
+        What waits
+      </Link>
+    </Box>
   );
 }
 

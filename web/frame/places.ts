@@ -31,6 +31,12 @@ const PLACES: readonly Place[] = [
   place('Credit notes', '/credit-notes', 'credited corrected withdrawn settlement', 'reader'),
   place('Retries of failed payments: ladders', '/ladders', 'retry rungs reminders lapse dunning', 'reader'),
   place('Make a ladder', '/ladders/new', 'retry rungs recovery add', 'biller'),
+  place(
+    'Stop collecting for a while',
+    '/suspensions',
+    'suspend hold freeze pause collection resume',
+    'reader',
+  ),
   place('Letters that go out', '/setup/recovery', 'switch off notices reminders', 'biller'),
   place('Cases that are open', '/cases?state=open', 'recover decline failed retry lapsed', 'reader'),
   place(

@@ -58,5 +58,19 @@ export const up: Migration['up'] = async (sql) => {
     );
 
     alter table subscriptions add service_stopped_on date;
+
+    -- Collecting that somebody has stopped, of everybody or of one customer: from a day on, until the day on which it goes on.
+    create table suspensions (
+      id bigint generated always as identity primary key,
+      customer_id bigint references customers,
+      from_on date not null,
+      until_on date not null check (until_on > from_on),
+      why text not null check (length(why) <= 500),
+      made_by text not null,
+      ended_on date,
+      ended_by text not null default ''
+    );
+    create unique index one_suspension on suspensions (coalesce(customer_id, 0)) where ended_on is null;
+    create index suspensions_of_customer on suspensions (customer_id);
   `);
 };

@@ -1,5 +1,6 @@
 import { formatDay, toDay } from '../../../core/dates/day.ts';
 import { BY_HAND_GRACE_DAYS } from '../../../core/recovery/ladder.ts';
+import { isCollected } from '../../recovery/suspensions.sql.ts';
 import { isOfSubscription } from '../../customers/inTurn.ts';
 import { chargeInvoices } from '../../payments/chargeInvoices.ts';
 import { collectInvoice } from '../../payments/collect.ts';
@@ -15,7 +16,7 @@ export const chargeWhatIsDue: Step = {
   due: `
     select i.id || ':' || min(d.place) as item
     from open_dues d join invoices i on i.id = d.invoice_id join subscriptions s on s.id = i.subscription_id
-    where d.due_on <= $businessDate and s.state <> 'lapsed'
+    where d.due_on <= $businessDate and s.state <> 'lapsed' and ${isCollected('i.customer_id')}
       and (s.collects = 'automatic' or d.due_on < $patientUntil)
       and (s.without_method is distinct from 'wait' or exists (
              select from payment_methods m where ${isOfSubscription('m', 's')} and m.state = 'usable'

@@ -1,4 +1,5 @@
 import { climbCase } from '../../recovery/climb.ts';
+import { isCollected } from '../../recovery/suspensions.sql.ts';
 import type { Step } from '../step.ts';
 
 /**
@@ -10,7 +11,7 @@ export const climbLadders: Step = {
   due: `
     select string_agg(k.id::text, ',' order by k.id) as item
     from recovery_cases k join subscriptions s on s.id = k.subscription_id
-    where k.state = 'open' and (k.aside_until is null or k.aside_until <= $businessDate)
+    where k.state = 'open' and ${isCollected('s.customer_id')} and (k.aside_until is null or k.aside_until <= $businessDate)
       and (k.next_rung_on <= $businessDate or (k.retry_on <= $businessDate and (k.retry_at is null or k.retry_at <= $now)))
     group by s.customer_id order by min(k.id)`,
   bound: ({ now }) => ({ now }),
