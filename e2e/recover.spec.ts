@@ -178,3 +178,42 @@ test('several cases are set aside at once: who is left out, and why, is said bef
   const tried = await world.almanac.db.row<{ n: number }>('select count(*)::int as n from attempts');
   expect(tried?.n, 'three on the first day, one by staff').toBe(4);
 });
+
+test('collecting is stopped for everybody: every screen says so, what waits is listed, and it goes on but for one', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  await page.goto(`${home}/suspensions`);
+  await expect(page.getByText('Nothing is stopped')).toBeVisible();
+  const stop = margin(page).getByRole('button', { name: 'Stop collecting' });
+  await expect(stop).toBeDisabled();
+  await page.getByLabel('Until').fill('15 mar');
+  await page.getByLabel('Until').press('Tab');
+  await page.getByLabel('Why').fill('The gateway moves house.');
+  await expect(margin(page)).toContainText(
+    'Held back until then: 6 charges of £288.00, and 3 steps of cases.',
+  );
+  await stop.click();
+  const banner = page.getByRole('status').filter({ hasText: 'Collecting is stopped until Mon 15 Mar 2027.' });
+  await expect(banner).toBeVisible();
+  await isAccessible(page);
+  await page.goto(`${home}/plans`);
+  await expect(banner).toBeVisible();
+  await world.turnTo('2027-02-05');
+  await page.goto(`${home}/suspensions`);
+  await expect(page.getByText('6 things that wait')).toBeVisible();
+  await page.getByRole('button', { name: 'Let it go on …' }).click();
+  await page.getByRole('group', { name: 'Who stays stopped' }).getByLabel('Cleo Fenn').check();
+  await expect(margin(page)).toContainText('4 of 6 that wait are done');
+  await isAccessible(page);
+  await margin(page).getByRole('button', { name: 'Let it go on' }).click();
+  await expect(
+    page.getByRole('status').filter({ hasText: 'Collecting from one customer is stopped.' }),
+  ).toBeVisible();
+  await world.turnTo('2027-02-06');
+  const tried = await world.almanac.db.rows<{ name: string }>(
+    `select c.name from attempts a join customers c on c.id = a.customer_id where a.attempted_on = '2027-02-05'`,
+  );
+  expect(tried.map(({ name }) => name)).not.toContain('Cleo Fenn');
+  expect(tried.map(({ name }) => name)).toContain('Bram Fenn');
+});

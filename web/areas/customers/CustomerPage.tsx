@@ -73,6 +73,11 @@ export function CustomerPage() {
             <TakeCard customerId={id} />
             <EndLinks customerId={id} />
             <Holding customer={customer} />
+            <Box mt="3">
+              <TextLink asChild color="kelp.fg">
+                <Link to={`/suspensions?customer=${id}`}>Stop collecting for a while …</Link>
+              </TextLink>
+            </Box>
           </ForWriters>
         )
       }

@@ -1,6 +1,6 @@
-import { Text } from '@chakra-ui/react';
+import { Button, Text } from '@chakra-ui/react';
 import { lazy, Suspense, useMemo } from 'react';
-import { useSearchParams } from 'react-router';
+import { Link, useSearchParams } from 'react-router';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { exponentOf } from '../../../core/money/currency.ts';
 import { sayDayAndMonth, sayDayMonthYear } from '../../../core/words/date.ts';
@@ -9,6 +9,7 @@ import { CASE_KINDS, type CaseDetail, type CaseRow } from '../../../server/recov
 import type { PlanView } from '../../../server/plans/messages.ts';
 import { useAnswer } from '../../api/hooks.ts';
 import { Loading } from '../../frame/PageLoading.tsx';
+import { ForWriters } from '../../frame/ForWriters.tsx';
 import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { ListPage, type Column, type Filter } from '../../parts/list/ListPage.tsx';
@@ -79,6 +80,13 @@ export function CasesPage() {
   return (
     <PageAndMargin
       title="Recovery cases"
+      action={
+        <ForWriters>
+          <Button asChild size="sm" variant="outline">
+            <Link to="/suspensions">Stop collecting …</Link>
+          </Button>
+        </ForWriters>
+      }
       marginLabel="The chosen case"
       margin={
         wanted !== null &&

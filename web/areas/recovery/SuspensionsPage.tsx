@@ -229,6 +229,12 @@ function Resume({ of, onDone }: { readonly of: SuspensionView; readonly onDone: 
       {of.customerId === null && people.length > 0 && (
         <Box mt="3" role="group" aria-label="Who stays stopped">
           <Text fontWeight="500">Who is to wait longer</Text>
+          {data && data.total > data.rows.length && (
+            <Text color="muted" fontSize="13px">
+              Of the first {sayCount(data.rows.length)} that wait. Others can be stopped on their own page
+              before.
+            </Text>
+          )}
           {people.map(({ customerId, customer }) => (
             <Box key={customerId} py="1" borderTopWidth="1px" borderColor="lines">
               <label>
