@@ -62,7 +62,7 @@ export async function listWaiting(almanac: Almanac, query: ListQuery): Promise<P
   );
 }
 
-/** What stopping would hold back until its day: what is due or open now, and the steps of cases that come until then. */
+/** What stopping would hold back until its day: what is open, what is foreseen, and the steps of cases that come until then. */
 export async function effectOfSuspending(almanac: Almanac, wanted: NewSuspension): Promise<SuspensionEffect> {
   await requireGood(almanac, wanted);
   const today = await businessDateOf(almanac);
@@ -80,8 +80,8 @@ export async function effectOfSuspending(almanac: Almanac, wanted: NewSuspension
        where d.due_on < $until::date and i.case_id is null and s.collects = 'automatic' and s.state <> 'lapsed'
          and i.customer_id = coalesce($customerId::bigint, i.customer_id) group by 1
        union all
-       select s.terms ->> 'currency', count(*), sum(s.next_amount) from subscriptions s
-       where s.next_on between $today::date and $until::date - 1 and s.collects = 'automatic' and s.state not in ('lapsed', 'ended')
+       select p.currency, sum(p.payments), sum(p.amount) from planned_charges p join subscriptions s on s.id = p.subscription_id
+       where p.charge_on between $today::date and $until::date - 1 and s.collects = 'automatic'
          and s.customer_id = coalesce($customerId::bigint, s.customer_id) group by 1) as held
      group by 1 order by 1`,
     bound,

@@ -1,6 +1,8 @@
 import { Box, Button, Flex, Link as TextLink, Text } from '@chakra-ui/react';
 import { useEffect, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
+import { toDay } from '../../../core/dates/day.ts';
+import { DAYS_AHEAD } from '../../../core/forecast/daysAhead.ts';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { sayDate } from '../../../core/words/date.ts';
 import type { Page } from '../../../server/http/list.ts';
@@ -130,6 +132,7 @@ function Stop({
   const { data: customer } = useAnswer<CustomerView>(
     customerId === null ? null : `/api/customers/${customerId}`,
   );
+  const { businessDate } = useFrame();
   const [until, setUntil] = useState('');
   const [why, setWhy] = useState('');
   const [effect, setEffect] = useState<{ for: string; of: SuspensionEffect } | null>(null);
@@ -186,6 +189,9 @@ function Stop({
             ? ''
             : ` of ${shown.sums.map(({ currency, amount }) => sayAmount(BigInt(amount), currency)).join(', ')}`}
           , and {sayCount(shown.steps)} {shown.steps === 1 ? 'step of a case' : 'steps of cases'}.
+          {toDay(until) - toDay(businessDate) > DAYS_AHEAD
+            ? ` Charges are foreseen for ${DAYS_AHEAD} days; later ones come to it.`
+            : ''}
         </Text>
       )}
       <Button
