@@ -112,7 +112,7 @@ test('a plan, an enrolment, a failed card, and its recovery by staff and by the 
     await page.goto(`${home}/cases?state=open`);
     await page.getByRole('cell', { name: 'Bram Barleymow' }).click();
     await expect(
-      page.getByLabel('The chosen case').getByText('wrote to the customer', { exact: true }),
+      page.getByLabel('The chosen case').getByText('Rung 1 of 4: wrote to the customer'),
     ).toBeVisible();
     await isAccessible(page);
     await page.getByRole('link', { name: 'Open the subscription' }).click();

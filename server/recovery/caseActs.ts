@@ -172,8 +172,10 @@ async function effectOf(
       if (!to) return refused('There is no such ladder in use.');
       if (to.id === opened.ladderId) return refused('It climbs this version already.');
       const standing = onto(standingOf(opened), await climbedBy(almanac, to, within), toDay(businessDate));
-      const was = `${capital(sayNext(standingOf(opened), climbing.ladder))} on ${sayDate(nextDate(standingOf(opened)))}`;
-      return said(`Now: ${was}. Then: ${sayNext(standing, to)} on ${sayDate(nextDate(standing))}.`);
+      const was = `${capital(sayNext(standingOf(opened), climbing.ladder, subscription.collects))} on ${sayDate(nextDate(standingOf(opened)))}`;
+      return said(
+        `Now: ${was}. Then: ${sayNext(standing, to, subscription.collects)} on ${sayDate(nextDate(standing))}.`,
+      );
     }
     case 'write':
       return customer.email === ''

@@ -101,7 +101,7 @@ async function comingOf(almanac: Almanac, row: Row, today: string): Promise<Case
       : [{ ...base, on: nextDate(standing), kind: 'rung' as const, says: 'Ask the bank again' }]),
     ...rungs.map(({ rung, on }) => ({
       ...{ ...base, on: formatDay(on), kind: 'rung' as const },
-      says: capital(sayRung(row.rungs[rung] ?? NOTHING, row.decline_class)),
+      says: capital(sayRung(row.rungs[rung] ?? NOTHING, row.decline_class, row.collects)),
       beside: `rung ${rung + 1} of ${row.rungs.length}`,
     })),
     { ...base, on: formatDay(finalOn), kind: 'closed', says: `At the end ${FINALS[row.final_action]}` },
@@ -128,7 +128,7 @@ function standingOfRow(row: Row): CaseStanding {
 function rowOf(row: Row): CaseRow {
   const standing = standingOfRow(row);
   const isOpen = row.state === 'open';
-  const next = isOpen ? sayNext(standing, policyOfRow(row)) : '';
+  const next = isOpen ? sayNext(standing, policyOfRow(row), row.collects) : '';
   const { id, state, openedOn, closedOn, closedHow, subscriptionId, customerId, customer, plan } = row;
   const { ladder, owed, currency, attempts, letters, assignedTo, assigned, asideUntil, serviceStoppedOn } =
     row;

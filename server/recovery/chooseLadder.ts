@@ -20,8 +20,9 @@ export interface Chosen {
   readonly owed: bigint;
 }
 
-/** Whether a ladder is for a case: all that it names must hold. */
+/** Whether a ladder is for a case: all that it names must hold. One that names nothing is for nobody. */
 export function isFor({ plans, methods, classes, amount }: Serves, of: Chosen): boolean {
+  if (!plans && !methods && !classes && !amount) return false;
   if (plans && !plans.includes(of.planId)) return false;
   if (methods && !methods.includes(of.method)) return false;
   if (classes && !classes.includes(of.declineClass)) return false;

@@ -211,6 +211,26 @@ test('who would lapse without a letter, since the class of the case changed betw
   expect(await openCase(id)).toMatchObject({ state: 'given up', closedHow: 'ladder' });
 });
 
+test('another ladder is made the one for everybody else: the one before it is for nobody, until it says for whom', async () => {
+  const before = (await ladders()).find(({ isDefault }) => isDefault);
+  const value = {
+    name: 'The new one',
+    policy: policy([rung(0, { letter: true })], 3),
+    serves: {},
+    isDefault: true,
+  };
+  const { id } = await offering.done('post', '/api/ladders', { value });
+  const [opened = ''] = await world.enrol([{ code: '51' }], YEARLY);
+  await turn(1);
+  expect((await openCase(opened)).ladder).toBe('The new one, version 1');
+  expect((await ladders()).filter(({ isDefault }) => isDefault).map((one) => one.id)).toEqual([id]);
+  // Back, so that there is one for everybody at any time; and the other, which is for nobody, goes.
+  const { version = 0, name = '', policy: its } = before ?? {};
+  const again = { version, value: { name, policy: its, serves: {}, isDefault: true } };
+  expect((await offering.ask('put', `/api/ladders/${before?.id}`, again)).status).toBe(200);
+  expect((await offering.ask('post', `/api/ladders/${id}/retire`, {})).status).toBe(201);
+});
+
 describe('an edited ladder', () => {
   test('is a new version: what is open keeps its own until somebody puts it on the new one, and nothing done is undone', async () => {
     const usual = (await ladders()).find(({ isDefault }) => isDefault);

@@ -14,16 +14,18 @@ export const FINALS: Readonly<Record<FinalAction, string>> = {
   leave: 'all is left as it is',
 };
 
+type Collects = 'automatic' | 'by hand';
+
 /** What a rung does for a class of decline, as a list of acts. */
-export function sayRung(rung: Rung, declineClass: DeclineClass): string {
+export function sayRung(rung: Rung, declineClass: DeclineClass, collects: Collects): string {
   const acts = [
-    mayRetry(rung, declineClass) ? 'try the card again' : '',
+    collects === 'automatic' && mayRetry(rung, declineClass) ? 'try the card again' : '',
     rung.acts?.kind === 'pause' ? 'stop the service' : '',
     rung.letter ? 'write' : '',
     rung.tellsStaff ? 'tell staff' : '',
     rung.acts?.kind === 'task' ? `task: ${rung.acts.says}` : '',
   ].filter(Boolean);
-  return acts.join(', ') || 'nothing: the card cannot be tried';
+  return acts.join(', ') || 'nothing: there is no card to try';
 }
 
 /** Why a case was opened, or is open still, in plain words. */
@@ -33,10 +35,14 @@ export function sayWhy(code: string | null, collects: 'automatic' | 'by hand'): 
 }
 
 /** What comes next of an open case. */
-export function sayNext(standing: CaseStanding, { rungs, finalAction }: LadderPolicy): string {
+export function sayNext(
+  standing: CaseStanding,
+  { rungs, finalAction }: Pick<LadderPolicy, 'rungs' | 'finalAction'>,
+  collects: Collects,
+): string {
   const rung = rungs[standing.nextRung];
   if (standing.retryOn !== null && standing.retryOn <= standing.nextOn) return 'ask the bank again';
-  return rung ? sayRung(rung, standing.declineClass) : FINALS[finalAction];
+  return rung ? sayRung(rung, standing.declineClass, collects) : FINALS[finalAction];
 }
 
 /** When it comes. */

@@ -33,8 +33,7 @@ export const up: Migration['up'] = async (sql) => {
       add assigned_to bigint references people,
       add closed_how text check (closed_how in ('retry', 'new method', 'by the customer', 'by staff', 'transfer', 'cash', 'cheque',
         'other', 'credit', 'ladder', 'given up by staff', 'written off'));
-    update recovery_cases k set retried = case when retry_on is null then 0 else 1 end,
-      closed_how = case state when 'given up' then 'ladder' when 'recovered' then 'retry' end;
+    update recovery_cases k set retried = case when retry_on is null then 0 else 1 end;
     update recovery_cases k set last_rung = r.rung, last_on = r.climbed_on
       from (select case_id, max(rung) as rung, max(climbed_on) as climbed_on from rungs_climbed group by case_id) r
       where r.case_id = k.id;

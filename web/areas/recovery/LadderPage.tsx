@@ -79,6 +79,16 @@ function Editor({ ladder, start }: { readonly ladder: Read | null; readonly star
     },
   });
   const theirs = form.problem?.theirs;
+  const [begun, setBegun] = useState(start);
+  // Its rungs and times are those of another to start from; what was typed of its name, and for whom it is, stays.
+  const begin = (key: StartingLadderKey) => {
+    setDraft((now) => {
+      const { name, policy } = typedFrom(key);
+      return { ...now, policy, name: now.name === STARTING_LADDERS[begun].name ? name : now.name };
+    });
+    setBegun(key);
+    setChosen('0');
+  };
   const set = (to: Partial<TypedLadder>) => setDraft((now) => ({ ...now, ...to }));
   const setPolicy = (to: Partial<TypedLadder['policy']>) =>
     setDraft((now) => ({ ...now, policy: { ...now.policy, ...to } }));
@@ -142,11 +152,8 @@ function Editor({ ladder, start }: { readonly ladder: Read | null; readonly star
           <Box w="320px">
             <SelectField
               label="Begun from"
-              value={start}
-              onChange={(event) => {
-                kept.forget();
-                void navigate(`/ladders/new?from=${event.target.value}`, { replace: true });
-              }}
+              value={begun}
+              onChange={(event) => begin(event.target.value as StartingLadderKey)}
             >
               {Object.entries(STARTING_LADDERS).map(([key, { name, aim }]) => (
                 <option key={key} value={key}>
