@@ -5,6 +5,8 @@ import { USUAL_MANNER, type LadderPolicy, type Rung } from '../../core/recovery/
 import { asking, signedIn } from '../../testing/door.ts';
 import { Offering } from '../../testing/offering.ts';
 import { World } from '../../testing/world.ts';
+import { CustomerLink } from '../customers/CustomerLink.ts';
+import { linkToken } from '../customers/link.ts';
 import { takeNewMethod } from './newMethod.ts';
 import { verify } from '../verify/verify.ts';
 import type { CaseDetail, CaseEffect, CaseRow } from './messages.ts';
@@ -145,10 +147,9 @@ test('what each class of decline comes to is what its ladder says, to the day: t
   expect(await stopped()).toEqual({ n: 3 });
   expect(await openCase(expired)).toMatchObject({ state: 'recovered', closedHow: 'new method' });
   await turn(2);
-  const tasks = await world.almanac.db.rows<{ says: string; open: boolean }>(
-    `select says, settled_on is null as open from needs where kind = 'recovery task'`,
-  );
-  expect(tasks).toEqual([{ says: 'Call them. £10.00 is open.', open: true }]);
+  const tasks = () =>
+    world.almanac.db.rows(`select says, settled_on is null as open from needs where kind = 'recovery task'`);
+  expect(await tasks()).toEqual([{ says: 'Call them. £10.00 is open.', open: true }]);
   await turn(4);
   expect(await story(poor)).toEqual([
     ...['0 declined', '0 letter', '1 declined', '4 declined', '4 letter', '9 letter'],
@@ -176,10 +177,7 @@ test('what each class of decline comes to is what its ladder says, to the day: t
     '9 letter',
   ]);
   expect(await openCase(lost)).toMatchObject({ state: 'given up', closedHow: 'ladder', rung: 5 });
-  const settled = await world.almanac.db.rows(
-    `select 1 from needs where kind = 'recovery task' and settled_on is null`,
-  );
-  expect(settled).toEqual([]);
+  expect(await tasks()).toMatchObject([{ open: false }]);
 });
 
 test('who would lapse without a letter, since the class of the case changed between them, is written to before the end', async () => {
@@ -269,8 +267,8 @@ describe('an edited ladder', () => {
       hasNewer: false,
     });
     expect(await openCase(stays)).toMatchObject({ ladderVersion: version, hasNewer: true });
-    const [again] = await acts([id], { do: 'climb by', ladder: usual?.id });
-    expect(again?.refused).toBe('It climbs this version already.');
+    const again = await acts([id], { do: 'climb by', ladder: usual?.id });
+    expect(again).toMatchObject([{ refused: 'It climbs this version already.' }]);
     await turn(8);
     expect(await story(moves)).toEqual([
       ...['0 declined', '0 letter', '3 declined', '4 declined', '4 letter', '7 letter'],
@@ -334,7 +332,6 @@ describe('what is done with a case by hand', () => {
     await turn(2);
     const found = await openCase(id);
     const [shown] = await effects([found.id], { do: 'try' });
-    expect(shown).toMatchObject({ refused: null, owed: '1000' });
     expect(shown?.says).toMatch(/^Charges £10\.00 to .* now\.$/);
     const both = await Promise.all([1, 2].map(() => acts([found.id], { do: 'try' })));
     expect(both.flat().map(({ says }) => says)).toContain('Declined again.');
@@ -353,15 +350,13 @@ describe('what is done with a case by hand', () => {
     await world.almanac.db.rows('update letters set written_on = $today where case_id = $id', {
       ...{ today: await offering.today(), id: found.id },
     });
-    const [silent] = await acts([found.id], { do: 'give up' });
-    expect(silent?.refused).toMatch(/^Nobody lapses in silence/);
+    expect((await acts([found.id], { do: 'give up' }))[0]?.refused).toMatch(/^Nobody lapses in silence/);
     await turn(1);
     const young = await openCase(fresh);
     const done = await acts([found.id, young.id], { do: 'give up' });
     expect(done.map(({ refused }) => refused)).toEqual([null, null]);
     expect(await openCase(id)).toMatchObject({ state: 'given up', closedHow: 'given up by staff' });
-    const [closed] = await acts([found.id], { do: 'give up' });
-    expect(closed?.refused).toBe('It is closed already.');
+    expect((await acts([found.id], { do: 'give up' }))[0]?.refused).toBe('It is closed already.');
   });
 
   test('written to, assigned, noted: all of it on its line of time, and the customer opens their page', async () => {
@@ -375,15 +370,11 @@ describe('what is done with a case by hand', () => {
       kind: 'call',
       says: 'Will pay on Friday.',
     });
-    const { mine } = await world.almanac.db
-      .rows<{ id: string }>('select id::text from customer_links where case_id = $id', { id: found.id })
-      .then(([link]) => ({ mine: link?.id ?? '' }));
-    const { linkToken } = await import('../customers/link.ts');
-    const own = linkToken(world.almanac, mine, 'own');
-    await offering.stranger('get', `/api/own/${own}`);
-    await offering.stranger('get', `/api/own/${own}`);
+    const link = await CustomerLink.findOne({ where: { caseId: found.id }, rejectOnEmpty: true });
+    const ownPage = (purpose: 'own' | 'view') => `/api/own/${linkToken(world.almanac, link.id, purpose)}`;
+    for (const _ of [1, 2]) await offering.stranger('get', ownPage('own'));
     // Staff who look at it leave no trace of the customer.
-    await offering.done('get', `/api/own/${linkToken(world.almanac, mine, 'view')}`);
+    await offering.done('get', ownPage('view'));
     const { moments, assigned } = await openCase(id);
     expect(assigned).toBe(owner?.name);
     expect(moments.filter(({ kind }) => kind === 'visit')).toHaveLength(1);
