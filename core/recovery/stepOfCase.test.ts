@@ -15,6 +15,7 @@ import {
   nextStep,
   onto,
   openStanding,
+  toCome,
   type Again,
   type CaseStanding,
 } from './stepOfCase.ts';
@@ -248,18 +249,28 @@ describe('the step of a case', () => {
     });
   });
 
+  test('that has waited long goes on by another version as far from its end as it stood, and does not end at once', () => {
+    const climbed = { ladder: startingPolicy('steady'), calendar: EVERY_DAY };
+    const opened = openStanding(climbed, 'wait', START, PRACTICE(START));
+    const stood = afterRung(opened, climbed, 0, START);
+    // Its rung of day 3 stands due since then, since it was set aside: for the new ladder it is day 3 still.
+    const moved = onto(stood, { ...climbed, ladder: startingPolicy('brisk') }, START + 43);
+    expect(moved).toMatchObject({ waited: 40, nextRung: 3, nextOn: START + 44 });
+    expect(toCome(moved, { ...climbed, ladder: startingPolicy('brisk') }).finalOn).toBe(START + 47);
+  });
+
   test('goes on by another version from where it stands: nothing is climbed twice, nothing on a day that had its rung', () => {
     fc.assert(
       fc.property(someLadder, someLadder, fc.integer({ min: 0, max: 20 }), (first, second, moved) => {
         const quiet = Array.from({ length: moved }, () => ({
           ...{ answer: null, retry: 'wait' as const, waits: false, wroteBefore: false },
         }));
+        const day = START + moved;
         const done = play(first, 'wait', quiet);
         const standing: CaseStanding = {
           ...openStanding({ ladder: first, calendar: EVERY_DAY }, 'wait', START, PRACTICE(START)),
-          ...{ lastRung: done.length - 1, lastOn: done.at(-1)?.day ?? null },
+          ...{ lastRung: done.length - 1, lastOn: done.at(-1)?.day ?? null, nextOn: day },
         };
-        const day = START + moved;
         const after = onto(standing, { ladder: second, calendar: EVERY_DAY }, day);
         const shown = ladderDays(second, START, 'wait', EVERY_DAY);
         const tocome = shown.rungs.find(({ on }) => on >= day);

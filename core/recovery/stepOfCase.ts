@@ -187,16 +187,18 @@ export function afterRung(standing: CaseStanding, climbed: Climbed, rung: number
 
 /**
  * The case goes on by another ladder, or another version of it: what was climbed stays climbed. Rungs of the new one whose
- * day is over are left out, and nothing more comes on a day on which something was climbed.
+ * day is over are left out, and nothing more comes on a day on which something was climbed. Days that it waited until now are
+ * not counted by the new one either.
  */
 export function onto(standing: CaseStanding, climbed: Climbed, day: Day): CaseStanding {
   const from = standing.lastOn === null ? day : Math.max(day, standing.lastOn + 1);
-  const days = daysOf(standing, climbed);
+  const now = { ...standing, waited: standing.waited + Math.max(day - standing.nextOn, 0) };
+  const days = daysOf(now, climbed);
   const passed = [...days].flatMap(([at, on]) => (on < from && at < climbed.ladder.rungs.length ? [at] : []));
   const left = climbed.ladder.rungs.flatMap((rung, at) =>
-    baseOf(standing) + rung.afterDays < from && !days.has(at) ? [at] : [],
+    baseOf(now) + rung.afterDays < from && !days.has(at) ? [at] : [],
   );
-  const fresh = { ...standing, lastRung: -1, passed: [...passed, ...left] };
+  const fresh = { ...now, lastRung: -1, passed: [...passed, ...left] };
   return { ...fresh, ...comesNext(fresh, climbed, from) };
 }
 

@@ -2,6 +2,7 @@ import pMap from 'p-map';
 import type { Transaction } from 'sequelize';
 import { toDay } from '../../core/dates/day.ts';
 import { onto } from '../../core/recovery/stepOfCase.ts';
+import { capital } from '../../core/words/capital.ts';
 import { sayDate } from '../../core/words/date.ts';
 import { sayAmount } from '../../core/words/amount.ts';
 import type { Almanac } from '../almanac.ts';
@@ -16,12 +17,12 @@ import { collectInvoice } from '../payments/collect.ts';
 import { methodsInTurn, nextMethod } from '../payments/methodsInTurn.ts';
 import { SAY_COLLECTED } from '../payments/sayOutcome.ts';
 import { Person } from '../staff/Person.ts';
-import { lockedCustomer, lockedSubscription } from '../subscriptions/lock.ts';
 import { isOver } from '../subscriptions/stand.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import type { Climbing } from './climbing.ts';
 import { takeFinalAction } from './finalAction.ts';
 import { Ladder } from './Ladder.ts';
+import { lockCase } from './lockCase.ts';
 import type { CaseAct, CaseEffect } from './messages.ts';
 import { RecoveryCase } from './RecoveryCase.ts';
 import { FINALS, nextDate, sayNext } from './sayCase.ts';
@@ -54,7 +55,20 @@ export async function actOnCases(
   act: CaseAct,
 ): Promise<CaseEffect[]> {
   const key = askerNow().onceUnder?.key ?? (await businessDateOf(almanac));
-  return pMap(ids, (id) => actOn(almanac, id, act, key), { concurrency: 4 });
+  const one = async (id: string) => {
+    try {
+      return await actOn(almanac, id, act, key);
+    } catch (error) {
+      if (!(error instanceof RefusedCommand))
+        almanac.log.error({ work: 'acts on cases', case: id, err: error }, 'failed');
+      return refusal(
+        id,
+        '',
+        error instanceof RefusedCommand ? error.message : 'That did not work: look at it.',
+      );
+    }
+  };
+  return pMap(ids, one, { concurrency: 4 });
 }
 
 async function actOn(almanac: Almanac, id: string, act: CaseAct, key: string): Promise<CaseEffect> {
@@ -84,30 +98,26 @@ const DID: Readonly<Record<CaseAct['do'], string>> = {
   write: 'wrote to the customer of a case',
 };
 
-/** Looks at an open case under its locks. One that is not open any more is refused as a value. */
+/** Looks at an open case under its locks. One that is closed, or that there is not, is refused as a value. */
 async function looked(
   almanac: Almanac,
   id: string,
   work: (climbing: Climbing, within: Transaction) => Promise<CaseEffect>,
 ): Promise<CaseEffect> {
   return almanac.db.transaction(async (within) => {
-    const found = await RecoveryCase.findByPk(id, { transaction: within });
-    if (!found) throw new RefusedCommand(404, 'There is no such case.');
-    const { customerId } = await Subscription.findByPk(found.subscriptionId, {
-      transaction: within,
-      rejectOnEmpty: true,
+    const found = await lockCase(id, within);
+    if (!found) return refusal(id, '', 'There is no such case.');
+    const { name } = await Customer.findByPk(found.subscription.customerId, {
+      ...{ transaction: within, rejectOnEmpty: true },
     });
-    await lockedCustomer(customerId, within);
-    const subscription = await lockedSubscription(found.subscriptionId, within);
-    const opened = await found.reload({ transaction: within, lock: within.LOCK.UPDATE });
-    const { name } = await Customer.findByPk(customerId, { transaction: within, rejectOnEmpty: true });
-    if (opened.state !== 'open')
-      return { id, customer: name, owed: '0', currency: '', says: '', refused: 'It is closed already.' };
-    const ladder = await Ladder.findByPk(opened.ladderId, { transaction: within, rejectOnEmpty: true });
-    const businessDate = await businessDateOf(almanac, within);
-    return work({ opened, subscription, ladder, businessDate }, within);
+    if (found.opened.state !== 'open') return refusal(id, name, 'It is closed already.');
+    return work({ ...found, businessDate: await businessDateOf(almanac, within) }, within);
   });
 }
+
+const refusal = (id: string, customer: string, refused: string): CaseEffect => ({
+  ...{ id, customer, owed: '0', currency: '', says: '', refused },
+});
 
 async function effectOf(
   almanac: Almanac,
@@ -172,9 +182,9 @@ async function effectOf(
       if (!to) return refused('There is no such ladder in use.');
       if (to.id === opened.ladderId) return refused('It climbs this version already.');
       const standing = onto(standingOf(opened), await climbedBy(almanac, to, within), toDay(businessDate));
-      const was = `${capital(sayNext(standingOf(opened), climbing.ladder, subscription.collects))} on ${sayDate(nextDate(standingOf(opened)))}`;
+      const was = `${capital(sayNext(standingOf(opened), climbing.ladder, subscription.collects))} on ${sayDate(nextDate(standingOf(opened), businessDate))}`;
       return said(
-        `Now: ${was}. Then: ${sayNext(standing, to, subscription.collects)} on ${sayDate(nextDate(standing))}.`,
+        `Now: ${was}. Then: ${sayNext(standing, to, subscription.collects)} on ${sayDate(nextDate(standing, businessDate))}.`,
       );
     }
     case 'write':
@@ -186,7 +196,6 @@ async function effectOf(
 
 /** A case is set aside for so many days at most. */
 const MOST_ASIDE = 366;
-const capital = (text: string) => `${text.slice(0, 1).toUpperCase()}${text.slice(1)}`;
 
 async function giveUpEffect(
   almanac: Almanac,

@@ -1,6 +1,5 @@
 import type { Transaction } from 'sequelize';
 import type { DeclineClass } from '../../core/recovery/declineCodes.ts';
-import type { Almanac } from '../almanac.ts';
 import type { PaymentMethod } from '../customers/PaymentMethod.ts';
 import { readOnce } from '../db/readOnce.ts';
 import type { Invoice } from '../invoices/Invoice.ts';
@@ -36,7 +35,6 @@ export function isFor({ plans, methods, classes, amount }: Serves, of: Chosen): 
 
 /** The ladder that a case climbs which is opened now: the first that is for it, or the one for everybody else. */
 export async function chooseLadder(
-  _almanac: Almanac,
   of: { readonly subscription: Subscription; readonly invoice: Invoice; readonly declineClass: DeclineClass },
   within: Transaction,
 ): Promise<Ladder> {

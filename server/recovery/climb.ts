@@ -4,15 +4,14 @@ import { weighOutcome, type Collected } from '../../core/recovery/outcomes.ts';
 import { afterRung, nextStep, type NextStep } from '../../core/recovery/stepOfCase.ts';
 import type { Almanac } from '../almanac.ts';
 import { collectInvoice } from '../payments/collect.ts';
-import { raiseNeed } from '../run/needs.ts';
-import { lockedCustomer, lockedSubscription } from '../subscriptions/lock.ts';
-import { Subscription } from '../subscriptions/Subscription.ts';
+import { raiseNeedAgain } from '../run/needs.ts';
+import { stopServing } from '../subscriptions/stand.ts';
 import type { Climbing } from './climbing.ts';
+import { keyOfSilence } from './closeCase.ts';
 import { takeFinalAction } from './finalAction.ts';
-import { Ladder } from './Ladder.ts';
+import { lockCase } from './lockCase.ts';
 import { lookAt } from './looked.ts';
-import { RecoveryCase } from './RecoveryCase.ts';
-import { giveTask, stopService, tellOfRung } from './rungActs.ts';
+import { giveTask, tellOfRung } from './rungActs.ts';
 import { climbedBy, columnsOf, standingOf } from './standing.ts';
 import { unpaidInvoices } from './unpaid.ts';
 import { writeLast, writeRung } from './write.ts';
@@ -90,24 +89,15 @@ const sayOccasion = (caseId: string, leg: number, what: string) =>
 const waits = (outcome: Collected) => weighOutcome(outcome) === 'waits';
 
 /** Does some work on a case while it is open and nobody else can change it; gives null where it is closed. */
-export function locked<T>(
+function locked<T>(
   almanac: Almanac,
   caseId: string,
   businessDate: string,
   work: (climbing: Climbing, within: Transaction) => Promise<T>,
 ): Promise<T | null> {
   return almanac.db.transaction(async (within) => {
-    const found = await RecoveryCase.findByPk(caseId, { transaction: within, rejectOnEmpty: true });
-    const { customerId } = await Subscription.findByPk(found.subscriptionId, {
-      transaction: within,
-      rejectOnEmpty: true,
-    });
-    await lockedCustomer(customerId, within);
-    const subscription = await lockedSubscription(found.subscriptionId, within);
-    const opened = await found.reload({ transaction: within, lock: within.LOCK.UPDATE });
-    if (opened.state !== 'open') return null;
-    const ladder = await Ladder.findByPk(opened.ladderId, { transaction: within, rejectOnEmpty: true });
-    return work({ opened, subscription, ladder, businessDate }, within);
+    const found = await lockCase(caseId, within);
+    return found?.opened.state === 'open' ? work({ ...found, businessDate }, within) : null;
   });
 }
 
@@ -178,8 +168,8 @@ async function warn(almanac: Almanac, climbing: Climbing, within: Transaction): 
   if (step.kind !== 'last letter') return;
   await opened.update(columnsOf(step.standing), { transaction: within });
   if (await writeLast(almanac, climbing, formatDay(step.standing.nextOn), within)) return;
-  await raiseNeed(almanac, within, {
-    ...{ onceKey: `case:${opened.id}:leg:0:rung:0`, arose: businessDate, kind: 'recovery task' },
+  await raiseNeedAgain(almanac, within, {
+    ...{ onceKey: keyOfSilence(opened.id), arose: businessDate, kind: 'recovery task' },
     says: 'The ladder is at its end, and nobody was written to: such letters are switched off. Write, or give the case up.',
     ...{ subscriptionId: subscription.id, customerId: subscription.customerId },
   });
@@ -199,11 +189,14 @@ async function finishRung(
   const climbed = await climbedBy(almanac, ladder, within);
   const after = afterRung(standingOf(opened), climbed, rung, toDay(businessDate));
   const did = [sayRetries(outcomes, sparesRetry)];
-  if (does.acts?.kind === 'pause' && (await stopService(almanac, climbing, within)))
+  if (does.acts?.kind === 'pause' && (await stopServing(climbing.subscription, businessDate, within)))
     did.push('stopped the service');
   if (does.letter && (await writeRung(almanac, climbing, { rung, leg, after, climbed }, within)))
     did.push('wrote to the customer');
-  if (does.tellsStaff && (await tellOfRung(almanac, climbing, { rung, leg }, within))) did.push('told staff');
+  if (does.tellsStaff) {
+    await tellOfRung(almanac, climbing, { rung, leg }, within);
+    did.push('told staff');
+  }
   if (does.acts?.kind === 'task') {
     await giveTask(almanac, climbing, { rung, leg, says: does.acts.says }, within);
     did.push('gave a person a task');

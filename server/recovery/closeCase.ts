@@ -64,10 +64,13 @@ export async function settleCaseNeeds(
   );
   await almanac.db.rows(
     'update needs set settled_on = $businessDate where once_key = any($keys) and settled_on is null',
-    { businessDate, keys: [`case:${id}`, ...rungs] },
+    { businessDate, keys: [`case:${id}`, keyOfSilence(id), ...rungs] },
     within,
   );
 }
+
+/** Names that nobody was written to of a case that is at its end. */
+export const keyOfSilence = (caseId: string) => `case:${caseId}:silence`;
 
 /** Names what a rung asks of a person, or tells staff: done once. */
 export const keyOfRung = (caseId: string, { leg, rung }: { readonly leg: number; readonly rung: number }) =>

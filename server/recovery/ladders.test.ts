@@ -316,10 +316,10 @@ describe('what is done with a case by hand', () => {
     const found = await openCase(id);
     const until = plus(found.openedOn, 6);
     await acts([found.id], { do: 'set aside', until });
-    await turn(5);
+    await turn(4);
     expect(await story(id)).toEqual(['0 declined', '0 letter']);
     expect((await openCase(id)).says).toContain('Set aside until');
-    await turn(8);
+    await turn(9);
     // Rungs 3 and 4 of its ladder, and the end on 7, each three days later, since so long it stood still.
     expect(await story(id)).toEqual([
       ...['0 declined', '0 letter', '6 declined', '7 declined', '7 letter', '10 letter'],

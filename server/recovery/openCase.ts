@@ -40,7 +40,7 @@ export async function openOrJoinCase(
   if (subscription.state === 'lapsed') return; // Its case has been given up; the debt stays payable by hand.
 
   const known = meaning ?? { ...NO_METHOD, says: 'the card needs its holder' };
-  const ladder = await chooseLadder(almanac, { subscription, invoice, declineClass: known.class }, within);
+  const ladder = await chooseLadder({ subscription, invoice, declineClass: known.class }, within);
   const climbed = await climbedBy(almanac, ladder, within);
   const again = await againFrom(almanac, businessDate, within);
   const standing = openStanding(climbed, known.class, toDay(businessDate), again);

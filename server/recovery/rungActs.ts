@@ -3,7 +3,6 @@ import type { Almanac } from '../almanac.ts';
 import { Customer } from '../customers/Customer.ts';
 import { raiseNeed } from '../run/needs.ts';
 import { tellStaff } from '../staff/notices.ts';
-import { stopServing } from '../subscriptions/stand.ts';
 import type { Climbing } from './climbing.ts';
 import { keyOfRung } from './closeCase.ts';
 import { sayOwed } from './unpaid.ts';
@@ -17,22 +16,13 @@ interface Which {
 
 const keyOf = ({ opened }: Climbing, which: Which) => keyOfRung(opened.id, which);
 
-/** Stops the service until it is paid; gives whether it ran. */
-export function stopService(
-  _almanac: Almanac,
-  { subscription, businessDate }: Climbing,
-  within: Transaction,
-): Promise<boolean> {
-  return stopServing(subscription, businessDate, within);
-}
-
 /** Tells staff that a case has come to this rung. */
 export async function tellOfRung(
   almanac: Almanac,
   climbing: Climbing,
   which: Which,
   within: Transaction,
-): Promise<boolean> {
+): Promise<void> {
   const { subscription, opened, ladder, businessDate } = climbing;
   const { name } = await Customer.findByPk(subscription.customerId, {
     transaction: within,
@@ -49,7 +39,6 @@ export async function tellOfRung(
     },
     within,
   );
-  return true;
 }
 
 /** Puts what a rung asks of a person on the day sheet; it is taken off when the case is closed. */

@@ -1,4 +1,4 @@
-import { formatDay } from '../../core/dates/day.ts';
+import { formatDay, toDay } from '../../core/dates/day.ts';
 import { meaningOf, NO_METHOD, type DeclineClass } from '../../core/recovery/declineCodes.ts';
 import { mayRetry, type FinalAction, type LadderPolicy, type Rung } from '../../core/recovery/ladder.ts';
 import type { CaseStanding } from '../../core/recovery/stepOfCase.ts';
@@ -45,10 +45,10 @@ export function sayNext(
   return rung ? sayRung(rung, standing.declineClass, collects) : FINALS[finalAction];
 }
 
-/** When it comes. */
-export function nextDate(standing: CaseStanding): string {
+/** When it comes: not before today, also where something is waited for that should have come. */
+export function nextDate(standing: CaseStanding, today: string): string {
   const { nextOn, retryOn, asideUntil } = standing;
-  return formatDay(Math.max(Math.min(nextOn, retryOn ?? nextOn), asideUntil ?? 0));
+  return formatDay(Math.max(Math.min(nextOn, retryOn ?? nextOn), asideUntil ?? 0, toDay(today)));
 }
 
 /** How a case stands, in a sentence. */

@@ -1,4 +1,4 @@
-import type { Transaction } from 'sequelize';
+import type { InferAttributes, Transaction } from 'sequelize';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { EVERY_DAY } from '../../core/dates/workingDay.ts';
 import type { LadderPolicy } from '../../core/recovery/ladder.ts';
@@ -15,7 +15,7 @@ import type { Ladder } from './Ladder.ts';
 import type { RecoveryCase } from './RecoveryCase.ts';
 
 /** The policy that a version of a ladder holds. */
-export function policyOf({ rungs, finalAction, finalAfterDays, manner }: Ladder): LadderPolicy {
+export function policyOf({ rungs, finalAction, finalAfterDays, manner }: LadderPolicy): LadderPolicy {
   return { rungs, finalAction, finalAfterDays, manner };
 }
 
@@ -37,8 +37,15 @@ export async function againFrom(
   return { practice, now: almanac.clock(), dayAfter: () => (practice ? today + 1 : today) };
 }
 
+/** The columns by which it is known how far a case has climbed. */
+export type StoredStanding = Pick<
+  InferAttributes<RecoveryCase>,
+  | ('openedOn' | 'declineClass' | 'classFrom' | 'waited' | 'passed' | 'lastRung' | 'lastOn')
+  | ('nextRung' | 'nextRungOn' | 'retryOn' | 'retried' | 'asideUntil')
+>;
+
 /** How far a case has climbed, as it is stored. */
-export function standingOf(stored: RecoveryCase): CaseStanding {
+export function standingOf(stored: StoredStanding): CaseStanding {
   const day = (date: string | null | undefined) => (date ? toDay(date) : null);
   return {
     openedOn: toDay(stored.openedOn),

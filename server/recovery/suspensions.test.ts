@@ -96,6 +96,7 @@ test('while collecting is stopped nothing is charged, climbed or written; what w
   expect((await offering.ask('post', `/api/suspensions/${all?.id}/resume`, { keep })).status).toBe(201);
   expect((await offering.ask('post', `/api/suspensions/${all?.id}/resume`, { keep: [] })).status).toBe(409);
   expect((await stopped()).map((one) => one.customerId)).toEqual([keep[0]?.customerId]);
+  await holds('before the day is turned on which they go on');
   await turn(1);
   await holds('when some go on');
   expect((await attemptsOf(poor)).slice(1)).toEqual([`${today} collected`, `${today} collected`]);

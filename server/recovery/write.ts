@@ -31,13 +31,13 @@ export interface RungClimbed {
 }
 
 /** Writes to the customer on a rung; gives false where letters of this kind are switched off. */
-export async function writeRung(
+export function writeRung(
   almanac: Almanac,
   climbing: Climbing,
   { rung, leg, after, climbed }: RungClimbed,
   within: Transaction,
 ): Promise<boolean> {
-  const { opened, subscription, ladder, businessDate } = climbing;
+  const { opened, subscription, ladder } = climbing;
   const byHand = subscription.collects === 'by hand';
   const isLast = !ladder.rungs.some(
     (later, at) => at > rung && later.letter && serves(later, opened.declineClass),
@@ -45,34 +45,22 @@ export async function writeRung(
   const stops = isLast && ladder.finalAction !== 'leave';
   const nextRung = ladder.rungs[after.nextRung];
   const triesAgain = nextRung !== undefined && mayRetry(nextRung, opened.declineClass);
-  const nextOn = formatDay(stops ? toCome(after, climbed).finalOn : after.nextOn);
-  return writeAbout(
+  const next = byHand
+    ? 'It can be paid on your own page.'
+    : triesAgain
+      ? `We try the card again on ${sayDate(formatDay(after.nextOn))}.`
+      : 'We cannot try this card again until you have given us another or had it mended.';
+  const stopped = subscription.serviceStoppedOn ? ' The service is stopped until it is paid.' : '';
+  return writeOf(
     almanac,
-    subscription,
+    climbing,
     {
       event: rungEvent(rung, stops, byHand),
       onceKey: `case:${opened.id}:${leg === 0 ? '' : `leg:${leg}:`}rung:${rung}`,
       reason: `Recovery, step ${rung + 1} of ${ladder.rungs.length}`,
-      caseId: opened.id,
-      linkId: (await linkOfCase(climbing, within)).id,
-      says: {
-        amount: await sayOwed(almanac, climbing, within),
-        card: await sayCurrentCard(subscription, within),
-        reason: await whyUnpaid(almanac, climbing, within),
-        date: sayDate(nextOn),
-        next: [
-          byHand
-            ? 'It can be paid on your own page.'
-            : triesAgain
-              ? `We try the card again on ${sayDate(formatDay(after.nextOn))}.`
-              : 'We cannot try this card again until you have given us another or had it mended.',
-          subscription.serviceStoppedOn ? 'The service is stopped until it is paid.' : '',
-        ]
-          .filter(Boolean)
-          .join(' '),
-      },
+      date: formatDay(stops ? toCome(after, climbed).finalOn : after.nextOn),
+      next: `${next}${stopped}`,
     },
-    businessDate,
     within,
   );
 }
@@ -81,10 +69,33 @@ export async function writeRung(
  * Writes the last letter to somebody who was not written to on any rung; gives false where such letters are switched off.
  * @param endsOn the day on which the ladder ends after it
  */
-export async function writeLast(
+export function writeLast(
   almanac: Almanac,
   climbing: Climbing,
   endsOn: string,
+  within: Transaction,
+): Promise<boolean> {
+  const { opened, businessDate } = climbing;
+  const onceKey = `case:${opened.id}:leg:${opened.leg}:last:${businessDate}`;
+  const reason = 'Recovery: nobody lapses in silence';
+  return writeOf(almanac, climbing, { event: 'last reminder', onceKey, reason, date: endsOn }, within);
+}
+
+/** Writes about a case: what is owed, why, and the link to pay or to change the card. */
+async function writeOf(
+  almanac: Almanac,
+  climbing: Climbing,
+  {
+    date,
+    next,
+    ...letter
+  }: {
+    readonly event: LetterEvent;
+    readonly onceKey: string;
+    readonly reason: string;
+    readonly date: string;
+    readonly next?: string;
+  },
   within: Transaction,
 ): Promise<boolean> {
   const { opened, subscription, businessDate } = climbing;
@@ -92,16 +103,15 @@ export async function writeLast(
     almanac,
     subscription,
     {
-      event: 'last reminder',
-      onceKey: `case:${opened.id}:leg:${opened.leg}:last:${businessDate}`,
-      reason: 'Recovery: nobody lapses in silence',
+      ...letter,
       caseId: opened.id,
       linkId: (await linkOfCase(climbing, within)).id,
       says: {
         amount: await sayOwed(almanac, climbing, within),
         card: await sayCurrentCard(subscription, within),
         reason: await whyUnpaid(almanac, climbing, within),
-        date: sayDate(endsOn),
+        date: sayDate(date),
+        ...(next === undefined ? {} : { next }),
       },
     },
     businessDate,

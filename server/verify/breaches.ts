@@ -81,8 +81,8 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
                select 1 from payment_methods m where m.customer_id = s.customer_id and m.state = 'usable'
                  and (m.role <> 'own' or m.id = s.own_method_id) and m.expires_on >= b.business_date))
         and not exists (select 1 from attempts a where a.invoice_id = i.id and (a.state in ('under way', 'refused') or a.goes_on))
-        and not exists (select 1 from suspensions p where p.ended_on is null and (p.customer_id is null or p.customer_id = i.customer_id)
-                        and b.business_date between p.from_on and p.until_on)
+        and not exists (select 1 from suspensions p where (p.customer_id is null or p.customer_id = i.customer_id)
+                        and b.business_date between p.from_on and coalesce(p.ended_on, p.until_on))
         and not exists (select 1 from payment_methods m join gateway_accounts g on g.id = m.gateway_account_id
                         where m.customer_id = i.customer_id and m.state <> 'replaced' and g.disconnected_on is not null)`,
   },

@@ -1,6 +1,7 @@
 import { Button, Text } from '@chakra-ui/react';
 import { lazy, Suspense, useMemo } from 'react';
 import { Link, useSearchParams } from 'react-router';
+import { capital } from '../../../core/words/capital.ts';
 import { sayAmount } from '../../../core/words/amount.ts';
 import { exponentOf } from '../../../core/money/currency.ts';
 import { sayDayAndMonth, sayDayMonthYear } from '../../../core/words/date.ts';
@@ -59,7 +60,6 @@ const COLUMNS: readonly Column<CaseRow>[] = [
   },
 ];
 
-const capital = (text: string) => `${text.slice(0, 1).toUpperCase()}${text.slice(1)}`;
 const sayTimes = (n: number, what: string) => (n === 1 ? `1 ${what}` : `${n} ${what}s`);
 
 /** The board of recovery cases, open ones by default: who owes what, why, what comes next; what can be done with one, or with several. */
