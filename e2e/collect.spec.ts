@@ -1,11 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { expect, test, type Page } from '@playwright/test';
-import { importFiles } from '../server/imports/importFiles.ts';
-import { mend } from '../server/readiness/mends.ts';
-import { verify } from '../server/verify/verify.ts';
 import { isAccessible } from '../testing/accessible.ts';
 import { openSample } from '../testing/openSample.ts';
-import { World } from '../testing/world.ts';
+import type { World } from '../testing/world.ts';
+import { bringInCustomers, endSound, sell, serve } from './selling.ts';
 
 // Money as staff work with it: invoices, corrections, payments by hand and by card, and what goes back; each test goes on with
 // what the one before it made.
@@ -15,10 +13,6 @@ let world: World;
 let home: string;
 
 test.beforeAll(async () => {
-  world = await World.begin(process.env.TEST_DATABASE_URL ?? '');
-  home = world.environment.ALMANAC_URL ?? '';
-  await mend(world.almanac, 'terms');
-  await mend(world.almanac, 'no-tax');
   const line = (name: string, amount: string) => ({ name, price: { scheme: 'flat', amount } });
   const rate = {
     ...{ key: 'monthly', name: 'Monthly' },
@@ -28,28 +22,20 @@ test.beforeAll(async () => {
     },
     options: { methods: ['card', 'invoice'] },
   };
-  const plans = { plans: [{ key: 'hives', name: 'Hive Watch', rates: [rate] }] };
+  world = await sell([{ key: 'hives', name: 'Hive Watch', rates: [rate] }]);
   await world.moveCards([
     { token: 'card-of-ada-fenn', behaviour: {} },
     { token: 'card-of-bram-fenn', behaviour: { code: '51' } },
   ]);
-  const customers = [
+  await bringInCustomers(world, [
     'reference,name,email,plan,rate,starts,card_token',
     'A-1,Ada Fenn,ada@post.example,hives,monthly,2027-01-04,card-of-ada-fenn',
     'B-1,Bram Fenn,bram@post.example,hives,monthly,2027-01-04,card-of-bram-fenn',
-  ];
-  const files = [
-    { name: 'plans.json', text: JSON.stringify(plans) },
-    { name: 'customers.csv', text: `${customers.join('\r\n')}\r\n` },
-  ];
-  expect((await importFiles(world.almanac, files, { dryRun: false })).problems).toEqual([]);
+  ]);
   await world.turnTo('2027-01-20');
-  await world.parts.start('server', ['command/main.ts', 'serve'], world.environment, 'serving on');
+  home = await serve(world);
 });
-test.afterAll(async () => {
-  for (const { rule, breaches } of await verify(world.almanac)) expect(breaches, rule).toEqual([]);
-  await world.end();
-});
+test.afterAll(() => endSound(world));
 
 const openInvoice = async (page: Page, customer: string) => {
   await page.goto(`${home}/invoices`);

@@ -5,13 +5,11 @@ import { sayDate } from '../core/words/date.ts';
 import { CustomerLink } from '../server/customers/CustomerLink.ts';
 import { linkToken } from '../server/customers/link.ts';
 import { connectByKey } from '../server/gateways/connect.ts';
-import { importFiles } from '../server/imports/importFiles.ts';
-import { mend } from '../server/readiness/mends.ts';
 import { Subscription } from '../server/subscriptions/Subscription.ts';
-import { verify } from '../server/verify/verify.ts';
 import { isAccessible } from '../testing/accessible.ts';
 import { openSample } from '../testing/openSample.ts';
-import { World } from '../testing/world.ts';
+import type { World } from '../testing/world.ts';
+import { endSound, sell, serve } from './selling.ts';
 import { chooseRate, newCustomer } from './enrolling.ts';
 
 // What customers pay with, and what is agreed with one of them alone; each test goes on with what the one before it made.
@@ -25,10 +23,6 @@ let world: World;
 let home: string;
 
 test.beforeAll(async () => {
-  world = await World.begin(process.env.TEST_DATABASE_URL ?? '');
-  home = world.environment.ALMANAC_URL ?? '';
-  await mend(world.almanac, 'terms');
-  await mend(world.almanac, 'no-tax');
   const rate = {
     ...{ key: 'monthly', name: 'Monthly' },
     terms: {
@@ -37,15 +31,10 @@ test.beforeAll(async () => {
     },
     options: { methods: ['card', 'bank debit', 'online transfer', 'invoice'] },
   };
-  const plans = { plans: [{ key: 'hives', name: 'Hive Watch', rates: [rate] }] };
-  const files = [{ name: 'plans.json', text: JSON.stringify(plans) }];
-  expect((await importFiles(world.almanac, files, { dryRun: false })).problems).toEqual([]);
-  await world.parts.start('server', ['command/main.ts', 'serve'], world.environment, 'serving on');
+  world = await sell([{ key: 'hives', name: 'Hive Watch', rates: [rate] }]);
+  home = await serve(world);
 });
-test.afterAll(async () => {
-  for (const { rule, breaches } of await verify(world.almanac)) expect(breaches, rule).toEqual([]);
-  await world.end();
-});
+test.afterAll(() => endSound(world));
 
 const today = async () =>
   (await world.almanac.db.row<{ day: string }>('select business_date::text as day from business'))?.day ?? '';

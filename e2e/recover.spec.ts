@@ -1,10 +1,8 @@
 import { expect, test, type Page } from '@playwright/test';
-import { importFiles } from '../server/imports/importFiles.ts';
-import { mend } from '../server/readiness/mends.ts';
-import { verify } from '../server/verify/verify.ts';
 import { isAccessible } from '../testing/accessible.ts';
 import { openSample } from '../testing/openSample.ts';
-import { World } from '../testing/world.ts';
+import type { World } from '../testing/world.ts';
+import { bringInCustomers, endSound, sell, serve } from './selling.ts';
 
 // Failed payments as staff work with them: the ladders that they climb, and the board of cases; each test goes on with what the
 // one before it made.
@@ -14,40 +12,28 @@ let world: World;
 let home: string;
 
 test.beforeAll(async () => {
-  world = await World.begin(process.env.TEST_DATABASE_URL ?? '');
-  home = world.environment.ALMANAC_URL ?? '';
-  await mend(world.almanac, 'terms');
-  await mend(world.almanac, 'no-tax');
   const terms = {
     ...{ currency: 'GBP', interval: 'P1M' },
     lines: [{ name: 'Hive', price: { scheme: 'flat', amount: '48.00' } }],
   };
-  const plans = {
-    plans: [{ key: 'hives', name: 'Hive Watch', rates: [{ key: 'monthly', name: 'Monthly', terms }] }],
-  };
+  world = await sell([
+    { key: 'hives', name: 'Hive Watch', rates: [{ key: 'monthly', name: 'Monthly', terms }] },
+  ]);
   await world.moveCards([
     { token: 'card-of-bram-fenn', behaviour: { code: '51' } },
     { token: 'card-of-cleo-fenn', behaviour: { code: '51' } },
     { token: 'card-of-dora-fenn', behaviour: { code: '41', onlyCharges: true } },
   ]);
-  const customers = [
+  await bringInCustomers(world, [
     'reference,name,email,plan,rate,starts,card_token',
     'B-1,Bram Fenn,bram@post.example,hives,monthly,2027-01-04,card-of-bram-fenn',
     'C-1,Cleo Fenn,cleo@post.example,hives,monthly,2027-01-04,card-of-cleo-fenn',
     'D-1,Dora Fenn,dora@post.example,hives,monthly,2027-01-04,card-of-dora-fenn',
-  ];
-  const files = [
-    { name: 'plans.json', text: JSON.stringify(plans) },
-    { name: 'customers.csv', text: `${customers.join('\r\n')}\r\n` },
-  ];
-  expect((await importFiles(world.almanac, files, { dryRun: false })).problems).toEqual([]);
+  ]);
   await world.turnTo('2027-01-06');
-  await world.parts.start('server', ['command/main.ts', 'serve'], world.environment, 'serving on');
+  home = await serve(world);
 });
-test.afterAll(async () => {
-  for (const { rule, breaches } of await verify(world.almanac)) expect(breaches, rule).toEqual([]);
-  await world.end();
-});
+test.afterAll(() => endSound(world));
 
 const margin = (page: Page) => page.getByRole('complementary');
 const dates = (page: Page) => margin(page).locator('tbody tr');

@@ -24,7 +24,7 @@ const COLUMNS: readonly Column<CaseRow>[] = [
   {
     heading: 'Customer',
     sort: 'customer',
-    width: '19%',
+    width: '24%',
     cell: (row) => row.customer,
     under: (row) => [row.plan, row.assigned ?? ''].filter(Boolean).join(' · '),
   },

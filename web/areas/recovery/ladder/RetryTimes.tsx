@@ -1,4 +1,4 @@
-import { Box, Flex, Text } from '@chakra-ui/react';
+import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { RetryManner } from '../../../../core/recovery/ladder.ts';
 import { QuantityField } from '../../../parts/QuantityField.tsx';
@@ -110,7 +110,6 @@ function NumbersField({
           if (parts.every((part) => /^\d{1,3}$/.test(part))) onChange(parts.map(Number));
         }}
       />
-      {!isGood && <Text srOnly>Not stored yet.</Text>}
     </Box>
   );
 }
