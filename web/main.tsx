@@ -87,6 +87,7 @@ const SuspensionsPage = page(() => import('./areas/recovery/SuspensionsPage.tsx'
 const LaddersPage = page(() => import('./areas/recovery/LaddersPage.tsx'), 'LaddersPage');
 const LadderPage = page(() => import('./areas/recovery/LadderPage.tsx'), 'LadderPage');
 const CasesPage = page(() => import('./areas/recovery/CasesPage.tsx'), 'CasesPage');
+const WhatIfPage = page(() => import('./areas/recovery/whatIf/WhatIfPage.tsx'), 'WhatIfPage');
 const LetterbookPage = page(() => import('./areas/notices/LetterbookPage.tsx'), 'LetterbookPage');
 const OwnPage = page(() => import('./areas/own/OwnPage.tsx'), 'OwnPage');
 const CameBack = page(() => import('./areas/own/OwnPage.tsx'), 'CameBack');
@@ -168,6 +169,7 @@ const ROUTES = [
       { path: '/suspensions', element: <SuspensionsPage /> },
       { path: '/ladders', element: <LaddersPage /> },
       { path: '/ladders/new', element: <LadderPage /> },
+      { path: '/ladders/what-if', element: <WhatIfPage /> },
       { path: '/ladders/:id', element: <LadderPage /> },
       { path: '/letters', element: <LetterbookPage /> },
       { path: '*', element: <NotFound /> },

@@ -236,13 +236,27 @@ export function hoursUntilAsked({ retried, retryOn }: CaseStanding, { ladder }: 
 /** The day that the rungs of a case are counted from. */
 const baseOf = ({ openedOn, waited }: CaseStanding): Day => openedOn + waited;
 
+type DaysByPlace = ReadonlyMap<number, Day>;
+
+/** The last days that were worked out of each ladder in hand: one case asks for the same again and again. */
+const known = new WeakMap<
+  Climbed,
+  { readonly base: Day; readonly of: DeclineClass; readonly days: DaysByPlace }
+>();
+
 /** The days of the rungs that its class is climbed by, by their places; the final action at the end of the ladder. */
-function daysOf(standing: CaseStanding, { ladder, calendar }: Climbed): ReadonlyMap<number, Day> {
-  const { rungs, finalOn } = ladderDays(ladder, baseOf(standing), standing.declineClass, calendar);
-  return new Map([
+function daysOf(standing: CaseStanding, climbed: Climbed): DaysByPlace {
+  const base = baseOf(standing);
+  const of = standing.declineClass;
+  const before = known.get(climbed);
+  if (before?.base === base && before.of === of) return before.days;
+  const { rungs, finalOn } = ladderDays(climbed.ladder, base, of, climbed.calendar);
+  const days = new Map([
     ...rungs.map(({ rung, on }) => [rung, on] as const),
-    [ladder.rungs.length, finalOn] as const,
+    [climbed.ladder.rungs.length, finalOn] as const,
   ]);
+  known.set(climbed, { base, of, days });
+  return days;
 }
 
 /** The first rung that is ahead and that its class is climbed by; it comes no earlier than `from`. */

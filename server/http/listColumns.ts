@@ -131,6 +131,7 @@ export const CASE_COLUMNS: CsvColumns<CaseRow> = {
   Rung: (row) => row.rung,
   Attempts: (row) => row.attempts,
   Letters: (row) => row.letters,
+  'Chance of recovery': (row) => (row.chance === null ? null : row.chance.toFixed(2)),
   'Looked after by': (row) => row.assigned,
   'Set aside until': (row) => row.asideUntil,
   'Next on': (row) => row.nextOn,

@@ -11,6 +11,7 @@ import {
   readLadder,
   retireLadder,
 } from '../recovery/ladders.ts';
+import { readPastRecovery } from '../recovery/pastRecovery.ts';
 import { caseActsSchema, caseNoteSchema, caseQuery } from '../recovery/messages.ts';
 import { resumeSchema, suspensionSchema } from '../recovery/suspensionMessages.ts';
 import {
@@ -34,6 +35,7 @@ export function recoveryRoutes(routes: Routes, almanac: Almanac): void {
     all: (query) => allCases(almanac, query),
   });
   routes.add('get', '/api/cases/:id', { may, answer: ({ params }) => readCase(almanac, params.id ?? '') });
+  routes.add('get', '/api/past-recovery', { may, answer: () => readPastRecovery(almanac) });
   routes.add('get', '/api/staff-names', { may, answer: () => staffNames() });
   routes.add('post', '/api/cases/acts/effect', {
     may: WRITERS,

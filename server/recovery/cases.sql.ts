@@ -64,7 +64,10 @@ export function caseList(query: CaseQuery, today: string, homeCurrency: string):
         (select min(currency) from invoices i where i.case_id = k.id) as currency,
         (select count(*)::int from attempts a join invoices i on i.id = a.invoice_id
          where i.case_id = k.id and a.state in ('declined', 'collected', 'under way') and a.means = 'gateway') as attempts,
-        (select count(*)::int from letters t where t.case_id = k.id) as letters
+        (select count(*)::int from letters t where t.case_id = k.id) as letters,
+        (select max(t.written_on) from letters t where t.case_id = k.id) as "lastLetterOn",
+        (select count(*)::int from attempts a join invoices i on i.id = a.invoice_id
+         where i.case_id = k.id and a.state in ('declined', 'collected') and a.reason = 'retry') as retries
       from recovery_cases k join subscriptions s on s.id = k.subscription_id
       join customers c on c.id = s.customer_id join rates r on r.id = s.rate_id join plans p on p.id = r.plan_id
       join ladders l on l.id = k.ladder_id left join people w on w.id = k.assigned_to

@@ -10,30 +10,38 @@ import { readAll, readLongPage } from '../http/longList.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import type { Page } from '../http/list.ts';
 import { loadLaw } from '../subscriptions/law.ts';
+import { chancesOfCases } from './chances.ts';
 import { caseList, INVOICES_OF_CASE, MOMENTS_OF_CASE } from './cases.sql.ts';
 import { caseQuery, type CaseDetail, type CaseMoment, type CaseQuery, type CaseRow } from './messages.ts';
 import { FINALS, nextDate, sayCase, sayNext, sayRung, sayWhy } from './sayCase.ts';
 import { policyOf, standingOf, type StoredStanding } from './standing.ts';
 import { sayMoment, type MomentRow } from './sayMoment.ts';
 
-type Shown = Omit<CaseRow, 'why' | 'says' | 'next' | 'nextOn' | 'rung' | 'rungs'> &
+type Shown = Omit<CaseRow, 'why' | 'says' | 'next' | 'nextOn' | 'rung' | 'rungs' | 'chance'> &
   Pick<CaseDetail, 'ladderId' | 'ladderVersion' | 'hasNewer' | 'collects'>;
 
 /** A case as it is read: what is shown, what it is climbed by, and how far it has. */
-type Row = Shown & StoredStanding & LadderPolicy & { readonly code: string | null };
+type Row = Shown &
+  StoredStanding &
+  LadderPolicy & { readonly code: string | null } & {
+    readonly retries: number;
+    readonly lastLetterOn: string | null;
+  };
 
 /** One page of the recovery cases. */
 export async function listCases(almanac: Almanac, query: CaseQuery): Promise<Page<CaseRow>> {
   const today = await businessDateOf(almanac);
   const page = await readLongPage<Row>(almanac.db, await asked(query, today), newestFirst(query));
-  return { ...page, rows: page.rows.map((row) => rowOf(row, today)) };
+  const chanceOf = await chancesOfCases(almanac, today);
+  return { ...page, rows: page.rows.map((row) => rowOf(row, today, chanceOf)) };
 }
 
 /** All cases that are asked for, some at a time. */
 export async function* allCases(almanac: Almanac, query: CaseQuery): AsyncGenerator<CaseRow[]> {
   const today = await businessDateOf(almanac);
+  const chanceOf = await chancesOfCases(almanac, today);
   for await (const rows of readAll<Row>(almanac.db, await asked(query, today), newestFirst(query)))
-    yield rows.map((row) => rowOf(row, today));
+    yield rows.map((row) => rowOf(row, today, chanceOf));
 }
 
 const newestFirst = (query: CaseQuery) => (query.sort === '' ? { ...query, sort: '-opened' } : query);
@@ -51,7 +59,7 @@ export async function readCase(almanac: Almanac, id: string): Promise<CaseDetail
   if (!row) throw new RefusedCommand(404, 'There is no such case.');
   const happened = await almanac.db.rows<MomentRow>(MOMENTS_OF_CASE, { id });
   const invoices = await almanac.db.rows<CaseDetail['invoices'][number]>(INVOICES_OF_CASE, { id, today });
-  const shown = rowOf(row, today);
+  const shown = rowOf(row, today, await chancesOfCases(almanac, today));
   const { ladderId, ladderVersion, hasNewer, collects } = row;
   return {
     ...{ ...shown, ladderId, ladderVersion, hasNewer, collects, invoices },
@@ -98,7 +106,7 @@ async function comingOf(almanac: Almanac, row: Row, today: string): Promise<Case
 
 const NOTHING: Rung = { afterDays: 0, retry: false, letter: false };
 
-function rowOf(row: Row, today: string): CaseRow {
+function rowOf(row: Row, today: string, chanceOf: (row: Row) => number | null): CaseRow {
   const standing = standingOf(row);
   const isOpen = row.state === 'open';
   const next = isOpen ? sayNext(standing, policyOf(row), row.collects) : '';
@@ -114,6 +122,7 @@ function rowOf(row: Row, today: string): CaseRow {
       rung: row.lastRung + 1,
       rungs: row.rungs.length,
     },
+    chance: isOpen ? chanceOf(row) : null,
     why: sayWhy(row.code, row.collects),
     says: sayCase({ ...row, next }),
   };

@@ -56,6 +56,8 @@ export interface CaseRow {
   readonly assigned: string | null;
   readonly asideUntil: string | null;
   readonly serviceStoppedOn: string | null;
+  /** How likely it is recovered before its ladder ends, 0 to 1, by the model of what-if; null where none is said. */
+  readonly chance: number | null;
   readonly says: string;
 }
 

@@ -14,6 +14,7 @@ import { ForWriters } from '../../frame/ForWriters.tsx';
 import { PageAndMargin } from '../../frame/PageAndMargin.tsx';
 import { useFrame } from '../../frame/useFrame.ts';
 import { ListPage, type Column, type Filter } from '../../parts/list/ListPage.tsx';
+import { sayShare } from '../../parts/sayShare.ts';
 import { StateMark } from '../../parts/StateMark.tsx';
 
 // What stands in the margin is loaded when it is first opened.
@@ -46,6 +47,7 @@ const COLUMNS: readonly Column<CaseRow>[] = [
     width: '96px',
     right: true,
     cell: (row) => (row.owed === '0' ? '' : sayAmount(BigInt(row.owed), row.currency)),
+    under: (row) => (row.chance === null ? '' : `chance ${sayShare(row.chance)}`),
   },
   {
     heading: 'Next',

@@ -6,6 +6,7 @@ import type { MarkKind } from '../../../core/thread/thread.ts';
 import type { CaseDetail, CaseMoment } from '../../../server/recovery/messages.ts';
 import { ForWriters } from '../../frame/ForWriters.tsx';
 import { MarginHeading } from '../../frame/PageAndMargin.tsx';
+import { sayShare } from '../../parts/sayShare.ts';
 import { Mark } from '../../parts/ThreadLine.tsx';
 import { CaseActions } from './CaseActions.tsx';
 
@@ -31,6 +32,15 @@ export function ChosenCase({ found }: { readonly found: CaseDetail }) {
         ))}
       </Text>
       <Text mt="1">{found.says}</Text>
+      {found.chance !== null && (
+        <Text mt="1">
+          It is {sayShare(found.chance)} likely to be recovered before its ladder ends,{' '}
+          <TextLink asChild color="kelp.fg">
+            <Link to="/ladders/what-if">as things went in the past</Link>
+          </TextLink>
+          .
+        </Text>
+      )}
       {found.serviceStoppedOn !== null && (
         <Text mt="1" color="paused">
           The service is stopped since {sayDate(found.serviceStoppedOn)}, until it is paid.

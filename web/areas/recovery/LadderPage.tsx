@@ -1,7 +1,7 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import { useMemo, useState } from 'react';
-import { useNavigate, useParams, useSearchParams } from 'react-router';
-import { MOST_DAYS, MOST_RUNGS, type FinalAction } from '../../../core/recovery/ladder.ts';
+import { useLocation, useNavigate, useParams, useSearchParams } from 'react-router';
+import { MOST_DAYS, MOST_RUNGS, type FinalAction, type LadderPolicy } from '../../../core/recovery/ladder.ts';
 import { STARTING_LADDERS, type StartingLadderKey } from '../../../core/recovery/startingLadders.ts';
 import { sayDayMonthYear } from '../../../core/words/date.ts';
 import type { LadderRow, LadderVersion } from '../../../server/recovery/ladderMessages.ts';
@@ -24,6 +24,7 @@ import {
   faultsOf,
   typedFrom,
   typedOf,
+  typedSuggested,
   valueOf,
   withNewRung,
   withoutRung,
@@ -43,19 +44,42 @@ export function LadderPage() {
   const { id } = useParams();
   const [params] = useSearchParams();
   const { data, error } = useAnswer<Read>(id === undefined ? null : `/api/ladders/${id}`);
+  const { state } = useLocation();
   const from = params.get('from');
   if (error) return <PageAndMargin title="There is no such ladder">{error.message}</PageAndMargin>;
   if (id !== undefined && data?.id !== id) return <PageLoading title="Ladder" shape="form" />;
   const start = isStart(from) ? from : 'steady';
-  return <Editor key={`${id}:${data?.version}:${start}`} ladder={data ?? null} start={start} />;
+  return (
+    <Editor
+      key={`${id}:${data?.version}:${start}`}
+      ladder={data ?? null}
+      start={start}
+      suggested={id === undefined ? ((state as SuggestedState | null)?.suggested ?? null) : null}
+    />
+  );
 }
 
-function Editor({ ladder, start }: { readonly ladder: Read | null; readonly start: StartingLadderKey }) {
+/** What what-if hands over, where a ladder that it suggests is to be made. */
+export interface SuggestedState {
+  readonly suggested: LadderPolicy;
+}
+
+function Editor(props: {
+  readonly ladder: Read | null;
+  readonly start: StartingLadderKey;
+  readonly suggested: LadderPolicy | null;
+}) {
+  const { ladder, start, suggested } = props;
   const navigate = useNavigate();
   const { role } = useFrame();
-  const saved = useMemo(() => (ladder ? typedOf(ladder) : typedFrom(start)), [ladder, start]);
+  const saved = useMemo(() => {
+    if (ladder) return typedOf(ladder);
+    return suggested ? typedSuggested(suggested) : typedFrom(start);
+  }, [ladder, start, suggested]);
   const { draft, setDraft, kept } = useKeptDraft<TypedLadder>(
-    ladder ? `ladder:${ladder.id}:${ladder.version}` : `ladder:${start}`,
+    ladder
+      ? `ladder:${ladder.id}:${ladder.version}`
+      : `ladder:${suggested ? JSON.stringify(suggested) : start}`,
     saved,
   );
   const [chosen, setChosen] = useState<string | null>(draft.policy.rungs[0]?.key ?? null);
@@ -148,7 +172,7 @@ function Editor({ ladder, start }: { readonly ladder: Read | null; readonly star
             onChange={(event) => set({ name: event.target.value })}
           />
         </Box>
-        {ladder === null && (
+        {ladder === null && suggested === null && (
           <Box w="320px">
             <SelectField
               label="Begun from"

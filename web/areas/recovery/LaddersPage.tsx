@@ -38,11 +38,16 @@ export function LaddersPage() {
     <PageAndMargin
       title="Ladders"
       action={
-        <ForWriters>
-          <Button asChild size="sm" colorPalette="kelp">
-            <Link to="/ladders/new">Make a ladder</Link>
+        <Flex gap="2">
+          <Button asChild size="sm" variant="outline">
+            <Link to="/ladders/what-if">Compare ladders</Link>
           </Button>
-        </ForWriters>
+          <ForWriters>
+            <Button asChild size="sm" colorPalette="kelp">
+              <Link to="/ladders/new">Make a ladder</Link>
+            </Button>
+          </ForWriters>
+        </Flex>
       }
     >
       <Text color="muted" mb="3" maxW="720px">

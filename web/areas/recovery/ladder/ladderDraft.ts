@@ -39,6 +39,14 @@ export function typedFrom(key: StartingLadderKey): TypedLadder {
   };
 }
 
+/** A new ladder of rungs that were suggested. */
+export function typedSuggested(policy: LadderPolicy): TypedLadder {
+  return {
+    ...{ name: 'Suggested', serves: {}, isDefault: false },
+    policy: { ...policy, rungs: keyed(policy.rungs) },
+  };
+}
+
 /** What is sent. */
 export function valueOf({ policy, ...typed }: TypedLadder): LadderDraft {
   const rungs = policy.rungs.map(({ key: _, ...rung }) => rung);
