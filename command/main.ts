@@ -42,7 +42,7 @@ program
   )
   .argument(
     '<what>',
-    'run: days turned, charges, letters; lists: what screens ask; documents: PDF, UBL and all of a month as one file; import: customers from a file; web: what a browser loads; faults: many seeds of the simulation',
+    'run: days turned, charges, letters; lists: what screens ask; documents: PDF, UBL and all of a month as one file; import: customers from a file; web: what a browser loads; what-if: ladders compared; faults: many seeds of the simulation',
   )
   .option('--quick', 'run: with 2,000 renewals; lists, import: with 10,000 subscriptions; in under 3 minutes')
   .option('--of <number>', 'lists, import: so many subscriptions')

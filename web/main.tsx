@@ -87,6 +87,7 @@ const SuspensionsPage = page(() => import('./areas/recovery/SuspensionsPage.tsx'
 const LaddersPage = page(() => import('./areas/recovery/LaddersPage.tsx'), 'LaddersPage');
 const LadderPage = page(() => import('./areas/recovery/LadderPage.tsx'), 'LadderPage');
 const CasesPage = page(() => import('./areas/recovery/CasesPage.tsx'), 'CasesPage');
+const ExpiringCardsPage = page(() => import('./areas/recovery/ExpiringCardsPage.tsx'), 'ExpiringCardsPage');
 const WhatIfPage = page(() => import('./areas/recovery/whatIf/WhatIfPage.tsx'), 'WhatIfPage');
 const LetterbookPage = page(() => import('./areas/notices/LetterbookPage.tsx'), 'LetterbookPage');
 const OwnPage = page(() => import('./areas/own/OwnPage.tsx'), 'OwnPage');
@@ -166,6 +167,7 @@ const ROUTES = [
       { path: '/customers/:id/credit', element: <CreditPage /> },
       { path: '/customers/:id/account', element: <AccountPage /> },
       { path: '/cases', element: <CasesPage /> },
+      { path: '/expiring-cards', element: <ExpiringCardsPage /> },
       { path: '/suspensions', element: <SuspensionsPage /> },
       { path: '/ladders', element: <LaddersPage /> },
       { path: '/ladders/new', element: <LadderPage /> },

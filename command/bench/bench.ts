@@ -26,9 +26,11 @@ export async function bench(what: string, options: BenchOptions): Promise<void> 
       return (await import('./documents.ts')).benchDocuments(options);
     case 'web':
       return (await import('./web.ts')).benchWeb(options);
+    case 'what-if':
+      return (await import('./whatIf.ts')).benchWhatIf(options);
     default:
       throw new PlainFailure(
-        'There are eight benchmarks: ./almanac bench core, bench run, bench lists, bench documents, bench import, bench join, bench web and bench faults.',
+        'There are nine benchmarks: ./almanac bench core, bench run, bench lists, bench documents, bench import, bench join, bench web, bench what-if and bench faults.',
       );
   }
 }

@@ -270,7 +270,7 @@ export async function checkMethod(
 }
 
 /** A method can be charged again: open cases go by it. */
-async function mended(
+export async function mended(
   almanac: Almanac,
   method: PaymentMethod,
   on: string,

@@ -58,6 +58,8 @@ export interface MethodView {
     readonly withdrawnOn: string | null;
     readonly withdrawnBy: string;
   } | null;
+  /** When its bank last issued it anew by itself, as the gateway told us. */
+  readonly renewedOn: string | null;
   /** What the gateway last answered when it was asked to authorise zero. */
   readonly check: { readonly on: string; readonly good: boolean; readonly says: string } | null;
   /** The subscriptions that name it as their own. */

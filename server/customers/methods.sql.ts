@@ -17,6 +17,7 @@ export interface MethodRow {
   readonly connected: boolean;
   readonly checkedOn: string | null;
   readonly checkCode: string | null;
+  readonly renewedOn: string | null;
   readonly mandate: MethodView['mandate'];
   readonly own: MethodView['own'];
 }
@@ -26,7 +27,7 @@ export function methodsOf({ db }: Almanac, customerId: string): Promise<MethodRo
   return db.rows(
     `select m.id::text, m.role, m.state, m.kind, m.holder, m.network, m.last_four as "lastFour", m.expires_year as "expiresYear",
        m.expires_month as "expiresMonth", m.added_on as "addedOn", g.name as account, g.disconnected_on is null as connected,
-       m.checked_on as "checkedOn", m.check_code as "checkCode",
+       m.checked_on as "checkedOn", m.check_code as "checkCode", m.renewed_on as "renewedOn",
        (select json_build_object('channel', d.channel, 'givenOn', d.given_on, 'agreedText', d.agreed_text,
           'address', d.address, 'withdrawnOn', d.withdrawn_on, 'withdrawnBy', d.withdrawn_by)
         from mandates d where d.payment_method_id = m.id order by d.id desc limit 1) as mandate,

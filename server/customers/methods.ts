@@ -13,9 +13,9 @@ export async function listMethods(almanac: Almanac, customerId: string): Promise
 }
 
 function viewOf(row: MethodRow, today: string): MethodView {
-  const { id, role, state, addedOn, account, connected, mandate, own, checkedOn, checkCode } = row;
+  const { id, role, state, addedOn, account, connected, mandate, own, checkedOn, checkCode, renewedOn } = row;
   return {
-    ...{ id, role, state, addedOn, account, connected, mandate, own },
+    ...{ id, role, state, addedOn, account, connected, mandate, own, renewedOn },
     says: sayCard(row),
     ...{ kind: row.kind, holder: row.holder, expires: sayExpiry(row) },
     hasExpired: hasExpired(row, today),

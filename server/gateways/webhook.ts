@@ -13,6 +13,7 @@ import { unseal } from '../secrets/seal.ts';
 import { tellStaff } from '../staff/notices.ts';
 import { isOf, noteForeignCharge } from '../payments/outcome.ts';
 import { accountFacts, type AccountFacts } from './facts.ts';
+import { takeRenewedCard } from '../customers/renewedCard.ts';
 import { GatewayAccount } from './GatewayAccount.ts';
 import { webhookPlace } from './Gateways.ts';
 import { settleRefund } from '../refunds/askForRefund.ts';
@@ -28,6 +29,17 @@ const eventSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('refund.done'), timestamp: happened, data: z.unknown() }),
   z.object({ type: z.literal('refund.failed'), timestamp: happened, data: z.unknown() }),
   z.object({ type: z.literal('account.changed'), timestamp: happened, data: accountFacts }),
+  z.object({
+    type: z.literal('card.renewed'),
+    timestamp: happened,
+    data: z.object({
+      token: z.string().min(1).max(200),
+      network: z.string().max(40),
+      lastFour: z.string().regex(/^\d{4}$/),
+      expiresYear: z.int().min(2000).max(2200),
+      expiresMonth: z.int().min(1).max(12),
+    }),
+  }),
   z.object({
     type: z.literal('money.disputed'),
     data: z.object({ key: z.string(), answerBy: z.iso.date(), says: z.string().max(300), ...money }),
@@ -161,6 +173,9 @@ async function act(
       return takeRefund(almanac, account, readRefund(event.data));
     case 'money.disputed':
       return takeDispute(almanac, account, event.data, webhookId);
+    case 'card.renewed':
+      await takeRenewedCard(almanac, account, event.data, await businessDateOf(almanac));
+      return;
     case 'payout.sent': {
       const { amount, currency, reference, arrivesOn } = event.data;
       const sum = sayAmount(BigInt(amount), currency);

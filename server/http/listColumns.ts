@@ -1,3 +1,4 @@
+import type { ExpiringCard } from '../recovery/expiringMessages.ts';
 import { minorDigits } from '../../core/money/currency.ts';
 import { formatDecimal } from '../../core/money/decimal.ts';
 import type { SignUpPageRow } from '../signUp/messages.ts';
@@ -146,6 +147,18 @@ export const WAITING_COLUMNS: CsvColumns<WaitingRow> = {
   About: (row) => row.about,
   Amount: (row) => amount(row.owed, row.currency),
   Currency: (row) => row.currency,
+};
+
+export const EXPIRING_COLUMNS: CsvColumns<ExpiringCard> = {
+  Customer: (row) => row.customer,
+  Card: (row) => row.card,
+  'Good until': (row) => row.expiresOn,
+  When: (row) => row.state,
+  'Written to on': (row) => row.toldOn,
+  'Next payment': (row) => row.nextOn,
+  Amount: (row) => (row.nextAmount === null ? null : amount(row.nextAmount, row.currency)),
+  Currency: (row) => row.currency,
+  'Other subscriptions': (row) => row.others,
 };
 
 export const LETTER_COLUMNS: CsvColumns<LetterRow> = {

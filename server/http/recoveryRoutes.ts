@@ -2,6 +2,7 @@ import { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
 import { actOnCases, effectOfActs, noteOnCase } from '../recovery/caseActs.ts';
 import { allCases, listCases, readCase } from '../recovery/cases.ts';
+import { listExpiring } from '../recovery/expiring.ts';
 import { ladderEditSchema, ladderOrderSchema, newLadderSchema } from '../recovery/ladderMessages.ts';
 import {
   changeLadder,
@@ -22,7 +23,7 @@ import {
   suspend,
 } from '../recovery/suspensions.ts';
 import { staffNames } from '../staff/people.ts';
-import { CASE_COLUMNS, WAITING_COLUMNS } from './listColumns.ts';
+import { CASE_COLUMNS, EXPIRING_COLUMNS, WAITING_COLUMNS } from './listColumns.ts';
 import { addList } from './listRoutes.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
 
@@ -55,6 +56,11 @@ export function recoveryRoutes(routes: Routes, almanac: Almanac): void {
     did: 'kept a note of a case',
     body: caseNoteSchema,
     answer: ({ params, body }) => noteOnCase(almanac, params.id ?? '', body),
+  });
+
+  addList(routes, almanac, '/api/expiring-cards', {
+    ...{ may, name: 'expiring-cards', columns: EXPIRING_COLUMNS },
+    list: (query) => listExpiring(almanac, query),
   });
 
   routes.add('get', '/api/suspensions', { may, answer: () => listSuspensions(almanac) });

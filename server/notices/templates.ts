@@ -8,6 +8,7 @@ export type LetterEvent =
   | 'payment still declined'
   | 'last reminder'
   | 'lapsed'
+  | 'card expiring'
   | 'card replaced'
   | 'terms changing'
   | 'subscription altered'
@@ -94,6 +95,14 @@ export const TEMPLATES: Readonly<Record<LetterEvent, Template>> = {
       'Please do so on your own page by {{ date }}: you are sent on to your bank, and it takes a minute. Nothing is charged before that.',
     ],
     link: 'Confirm the payment',
+  },
+  'card expiring': {
+    subject: 'Your card {{ card }} expires on {{ date }}',
+    paragraphs: [
+      'The card that pays for {{ plan }}, {{ card }}, is good until {{ date }}. {{ next }}',
+      'If your bank has sent you a new one, please give it on your own page: it takes a minute, and nothing is charged before it is due. Some banks tell us of the new card by themselves; then we go on with it.',
+    ],
+    link: 'Give the new card',
   },
   'payment declined': {
     subject: 'Your payment for {{ plan }} did not go through',

@@ -142,7 +142,11 @@ export function debtsOf(almanac: Almanac, customerId: string, businessDate: stri
  */
 export async function collectDebts(
   almanac: Almanac,
-  by: Pick<NewMethod, 'customerId' | 'channel'> & { readonly methodId?: string },
+  by: {
+    readonly customerId: string;
+    readonly channel: NewMethod['channel'] | 'by itself';
+    readonly methodId?: string;
+  },
   occasion: string,
   businessDate: string,
   reason: 'new method' | 'by the customer',

@@ -8,7 +8,13 @@ import { askGatewaysInTrouble } from './steps/gateways.ts';
 import { issueInvoices } from './steps/invoices.ts';
 import { moveToVersions, tellOfMoves } from './steps/moves.ts';
 import { tryNextMethods } from './steps/nextMethods.ts';
-import { remindOfInvoices, remindOfMethods, tellOfDues, tellOfRenewals } from './steps/notices.ts';
+import {
+  remindOfInvoices,
+  remindOfMethods,
+  tellOfCards,
+  tellOfDues,
+  tellOfRenewals,
+} from './steps/notices.ts';
 import { askForRefundsUnderWay } from './steps/refunds.ts';
 import { settleTrials, tellOfTrials } from './steps/trials.ts';
 import { askWhatIsUnderWay } from './steps/underWay.ts';
@@ -27,6 +33,7 @@ export const DAY: readonly Step[] = [
   issueInvoices,
   tellOfTrials,
   tellOfRenewals,
+  tellOfCards,
   tellOfDues,
   tellOfMoves,
   chargeWhatIsDue,

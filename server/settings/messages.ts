@@ -239,6 +239,7 @@ export const SWITCHED_LETTERS = {
   'credit note': 'A credit note',
   refund: 'Money was paid back',
   receipt: 'Receipt of every payment',
+  'card expiring': 'A card expires at the end of the month',
   'payment declined': 'A payment was declined',
   'payment still declined': 'A payment is still unpaid',
   'last reminder': 'Last reminder before the final action',

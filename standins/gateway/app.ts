@@ -236,9 +236,24 @@ export function gatewayApp(vault: Vault, webhooks: WebhookSender): Express {
 
   /** What is submitted is answered by a day that somebody tells; what nobody has confirmed by then is declined. */
   function tellDay(account: string, on: string): void {
+    renewCards(account, on);
     answerSubmitted(vault, webhooks, account, on, (charge) =>
       charge.waitsFor === 'cardholder' ? NOT_CONFIRMED : decideLate(charge),
     );
+  }
+
+  /** Banks issue a card anew in the month before its last: the token stays, the number does not. */
+  function renewCards(account: string, on: string): void {
+    for (const token of vault.renewing) {
+      const card = vault.cards.get(token);
+      if (card?.account !== account || card.expiresYear === null || card.expiresMonth === null) continue;
+      const [year = 0, month = 0] = on.split('-').map(Number);
+      if (year * 12 + month < card.expiresYear * 12 + card.expiresMonth - 1) continue;
+      const { token: _, ...facts } = card;
+      const lastFour = String((Number(card.lastFour) + 1111) % 10_000).padStart(4, '0');
+      const renewed = { ...facts, lastFour, expiresYear: year + 4 };
+      webhooks.send(account, 'card.renewed', withoutBehaviour(vault.keepCard(renewed, token)));
+    }
   }
 
   /** What the bank says of a charge some time after it was asked for. */
@@ -351,8 +366,16 @@ function decide(behaviour: Behaviour, token: string, date: string, charges: read
   if (until !== undefined && date >= until) return '00';
   const earlier = charges.filter((charge) => charge.token === token);
   if (firstTries !== undefined && earlier.length >= firstTries) return '00';
+  if (hasMoney(behaviour, Number(date.slice(8)))) return '00';
   if (firstDay && earlier.length > 0 && earlier[0]?.date !== date) return '00';
   return code;
+}
+
+function hasMoney({ moneyFrom, moneyUntil }: Behaviour, day: number): boolean {
+  if (moneyFrom === undefined || moneyUntil === undefined) return false;
+  return moneyFrom <= moneyUntil
+    ? day >= moneyFrom && day <= moneyUntil
+    : day >= moneyFrom || day <= moneyUntil;
 }
 
 /** A silent card's charge is made and never answered; it can only be asked for. */

@@ -9,6 +9,11 @@ export interface Behaviour {
   readonly firstTries?: number;
   /** Declines on the first day it is tried and approves from the next day on. */
   readonly firstDay?: boolean;
+  /** Approves from this day of the month on until that one, both inclusive and over the end of the month. */
+  readonly moneyFrom?: number;
+  readonly moneyUntil?: number;
+  /** When it has expired, it is issued anew by itself, with the same token, and its holder's firm is told. */
+  readonly renews?: boolean;
   /** Declines charges only: it is well when zero is authorised. */
   readonly onlyCharges?: boolean;
   /** Makes the charge and never answers. */
@@ -38,6 +43,10 @@ export const PRACTICE_CARDS: readonly PracticeCard[] = [
     code: '51',
     firstTries: 2,
   }),
+  card('917100000000053', LARKFIELD, 'There is money from the 25th to the 3rd of each month', {
+    ...{ code: '51', moneyFrom: 25, moneyUntil: 3 },
+  }),
+  card('917100000000055', LARKFIELD, 'Is issued anew by itself when it expires', { renews: true }),
   card('917100000000054', LARKFIELD, 'Declines: the card has expired', { code: '54' }),
   card('927200000000041', TIDEWELL, 'Declines: the card was reported lost', { code: '41' }),
   card('927200000000070', TIDEWELL, 'Declines: the cardholder must confirm', { code: '70' }),

@@ -82,6 +82,8 @@ export class Vault {
   readonly accounts = new Map<string, Account>();
   readonly cards = new Map<string, Card>();
   readonly undelivered = new Map<string, Webhook>();
+  /** Cards that are issued anew by themselves, by their tokens. */
+  readonly renewing = new Set<string>();
   private readonly charges = new Map<string, Charge[]>();
   private readonly byKey = new Map<string, Charge>();
 
@@ -166,8 +168,10 @@ export class Vault {
 
   private remember(entry: Entry): void {
     if ('account' in entry) this.accounts.set(entry.account.account, entry.account);
-    else if ('card' in entry) this.cards.set(entry.card.token, entry.card);
-    else if ('charge' in entry) {
+    else if ('card' in entry) {
+      this.cards.set(entry.card.token, entry.card);
+      if (entry.card.behaviour.renews) this.renewing.add(entry.card.token);
+    } else if ('charge' in entry) {
       const { charge } = entry;
       const list = this.charges.get(charge.account) ?? [];
       this.charges.set(charge.account, list);

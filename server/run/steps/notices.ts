@@ -2,9 +2,11 @@ import { remindOfMethod } from '../../customers/askForMethod.ts';
 import { METHODS_TO_REMIND } from '../../customers/askForMethod.sql.ts';
 import { DUES_TO_TELL, tellOfDue } from '../../invoices/duesComing.ts';
 import { INVOICES_TO_REMIND, remindOfInvoice } from '../../invoices/remind.ts';
+import { tellOfExpiringCard } from '../../recovery/expiring.ts';
+import { CARDS_TO_TELL } from '../../recovery/expiring.sql.ts';
 import { RENEWALS_TO_TELL, tellOfRenewal } from '../../subscriptions/renewals.ts';
 import type { Step } from '../step.ts';
-import { firstPart, ofCustomer, ofInvoice } from './ofSubscription.ts';
+import { firstPart, ofCustomer, ofInvoice, ofMethod } from './ofSubscription.ts';
 
 /** Writes of renewals that come, where their rate gives notice of them. */
 export const tellOfRenewals: Step = {
@@ -43,4 +45,14 @@ export const remindOfMethods: Step = {
   holdsNobody: true,
   subscriptionOf: ofCustomer,
   one: ({ almanac, businessDate }, id) => remindOfMethod(almanac, id, businessDate),
+};
+
+/** Writes of cards whose last month has begun. */
+export const tellOfCards: Step = {
+  name: 'letters of cards that expire',
+  due: CARDS_TO_TELL,
+  size: 50,
+  holdsNobody: true,
+  subscriptionOf: ofMethod,
+  one: ({ almanac, businessDate }, id) => tellOfExpiringCard(almanac, id, businessDate),
 };

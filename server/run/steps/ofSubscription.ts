@@ -36,3 +36,13 @@ export async function ofAttempt(almanac: Almanac, item: string): Promise<string 
   );
   return row?.id ?? null;
 }
+
+/** Of steps whose items are methods: the first of what is charged to it. */
+export async function ofMethod(almanac: Almanac, item: string): Promise<string | null> {
+  const row = await almanac.db.row<{ id: string | null }>(
+    `select min(s.id)::text as id from payment_methods m join subscriptions s on s.customer_id = m.customer_id
+     where m.id = $item and (m.role <> 'own' or s.own_method_id = m.id)`,
+    { item },
+  );
+  return row?.id ?? null;
+}

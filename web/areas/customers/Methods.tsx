@@ -80,6 +80,7 @@ function Method({ one, of, customerId }: Props) {
       <Text color="muted" fontSize="13px">
         {one.holder !== '' && `In the name of ${one.holder}. `}
         {sayMandate(one)} Kept at {one.account}.
+        {one.renewedOn !== null && ` Renewed by its bank on ${sayDate(one.renewedOn)}.`}
         {one.check && (
           <Box as="span" color={one.check.good ? undefined : 'declined'}>
             {` Checked on ${sayDate(one.check.on)}: ${one.check.says}.`}

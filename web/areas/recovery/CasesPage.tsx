@@ -1,4 +1,4 @@
-import { Button, Text } from '@chakra-ui/react';
+import { Button, Flex, Text } from '@chakra-ui/react';
 import { lazy, Suspense, useMemo } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { capital } from '../../../core/words/capital.ts';
@@ -83,11 +83,16 @@ export function CasesPage() {
     <PageAndMargin
       title="Recovery cases"
       action={
-        <ForWriters>
+        <Flex gap="2">
           <Button asChild size="sm" variant="outline">
-            <Link to="/suspensions">Stop collecting …</Link>
+            <Link to="/expiring-cards">Cards that expire</Link>
           </Button>
-        </ForWriters>
+          <ForWriters>
+            <Button asChild size="sm" variant="outline">
+              <Link to="/suspensions">Stop collecting …</Link>
+            </Button>
+          </ForWriters>
+        </Flex>
       }
       marginLabel="The chosen case"
       margin={

@@ -1,0 +1,93 @@
+import { sayDate } from '../../core/words/date.ts';
+import type { Almanac } from '../almanac.ts';
+import { businessDateOf } from '../business/businessDate.ts';
+import { linkForLetter } from '../customers/link.ts';
+import { PaymentMethod } from '../customers/PaymentMethod.ts';
+import { takeRenewedCard } from '../customers/renewedCard.ts';
+import { GatewayAccount } from '../gateways/GatewayAccount.ts';
+import { AccountTrouble } from '../gateways/port.ts';
+import { likePattern, readPage, type ListQuery, type Page } from '../http/list.ts';
+import { sayCard, writeAbout } from '../notices/occasions.ts';
+import { lockedCustomer } from '../subscriptions/lock.ts';
+import { Subscription } from '../subscriptions/Subscription.ts';
+import type { ExpiringCard } from './expiringMessages.ts';
+import { EXPIRING_CARDS, FIRST_CHARGED } from './expiring.sql.ts';
+
+/** One page of the cards that expire soon, or have, the first of them first. */
+export async function listExpiring(almanac: Almanac, query: ListQuery): Promise<Page<ExpiringCard>> {
+  const { search, state, from, until } = query;
+  return readPage<ExpiringCard>(
+    almanac.db,
+    {
+      select: EXPIRING_CARDS,
+      bound: {
+        ...{ state, from, until },
+        pattern: likePattern(search),
+        today: await businessDateOf(almanac),
+      },
+      sorts: { expires: '"expiresOn"', customer: 'customer', next: '"nextOn"', told: '"toldOn"' },
+    },
+    query,
+  );
+}
+
+/**
+ * Writes to the customer of a card whose last month has begun, once for each expiry. Its gateway is asked first whether the bank
+ * has issued it anew: then nobody need do anything. Where it cannot be asked, it is written all the same.
+ */
+export async function tellOfExpiringCard(almanac: Almanac, id: string, businessDate: string): Promise<void> {
+  const found = await PaymentMethod.findByPk(id, { rejectOnEmpty: true });
+  if (await isRenewedAtGateway(almanac, found, businessDate)) return;
+  await almanac.db.transaction(async (within) => {
+    await lockedCustomer(found.customerId, within);
+    const method = await PaymentMethod.findByPk(id, { transaction: within, rejectOnEmpty: true });
+    const { expiresOn, isTold } = (await almanac.db.row<{ expiresOn: string; isTold: boolean }>(
+      `select expires_on as "expiresOn", expiry_told is not distinct from expires_on as "isTold" from payment_methods where id = $id`,
+      { id },
+      within,
+    )) ?? { expiresOn: '', isTold: true };
+    const first = await almanac.db.row<{ id: string; nextOn: string }>(FIRST_CHARGED, { id }, within);
+    if (isTold || first === null || method.state !== 'usable') return;
+    const subscription = await Subscription.findByPk(first.id, { transaction: within, rejectOnEmpty: true });
+    const writes = await writeAbout(
+      almanac,
+      subscription,
+      {
+        ...{ event: 'card expiring', onceKey: `expiring:${id}:${expiresOn}` },
+        reason: `The card is good until ${sayDate(expiresOn)}`,
+        linkId: (await linkForLetter(subscription, businessDate, within)).id,
+        says: {
+          ...{ card: sayCard(method), date: sayDate(expiresOn) },
+          next:
+            first.nextOn <= expiresOn
+              ? `The next payment, on ${sayDate(first.nextOn)}, still goes through; those after it will not.`
+              : `The next payment is charged on ${sayDate(first.nextOn)}, and would not go through.`,
+        },
+      },
+      businessDate,
+      within,
+    );
+    await almanac.db.rows(
+      `update payment_methods set expiry_told = expires_on, expiry_told_on = case when $writes then $businessDate::date end where id = $id`,
+      { id, businessDate, writes },
+      within,
+    );
+  });
+}
+
+async function isRenewedAtGateway(
+  almanac: Almanac,
+  method: PaymentMethod,
+  businessDate: string,
+): Promise<boolean> {
+  const account = await GatewayAccount.findByPk(method.gatewayAccountId, { rejectOnEmpty: true });
+  if (almanac.gateways.troubleNow(account)) return false;
+  try {
+    const card = await almanac.gateways.of(account).card(method.gatewayToken);
+    return card !== null && (await takeRenewedCard(almanac, account, card, businessDate));
+  } catch (error) {
+    if (!(error instanceof AccountTrouble)) throw error;
+    almanac.gateways.noteTrouble(account, error);
+    return false;
+  }
+}
