@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { expect, test, type Page } from '@playwright/test';
 import { isAccessible } from '../testing/accessible.ts';
 import { openSample } from '../testing/openSample.ts';
@@ -202,4 +203,72 @@ test('collecting is stopped for everybody: every screen says so, what waits is l
   );
   expect(tried.map(({ name }) => name)).not.toContain('Cleo Fenn');
   expect(tried.map(({ name }) => name)).toContain('Bram Fenn');
+});
+
+test('ladders are compared on what happened, one that suits it is suggested, explained, and made', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  await page.goto(`${home}/ladders`);
+  await page.getByRole('link', { name: 'Compare ladders' }).click();
+  const compared = page.getByRole('region', { name: 'What each ladder would have recovered' });
+  await expect(compared.getByRole('rowheader')).toHaveText([/^Steady/, /^Quiet/, /^Patient/]);
+  await expect(compared.getByRole('row', { name: /^Quiet/ })).toContainText(/\d+\.\d\d to \d+\.\d\d/);
+  await isAccessible(page);
+  await margin(page).getByText('Brisk', { exact: true }).click();
+  await expect(compared.getByRole('rowheader')).toHaveCount(4);
+  const when = page.getByRole('region', { name: 'When it would have been paid' });
+  await when.getByRole('button', { name: 'As a table' }).click();
+  await expect(when.getByRole('columnheader')).toHaveText([
+    'Day',
+    'Steady, %',
+    'Quiet, %',
+    'Patient, %',
+    'Brisk, %',
+  ]);
+  const saved = page.waitForEvent('download');
+  await compared.getByRole('button', { name: /as CSV/ }).click();
+  expect((await saved).suggestedFilename()).toBe('ladders-compared.csv');
+  const lines = readFileSync(await (await saved).path(), 'utf8')
+    .trim()
+    .split('\r\n');
+  expect(lines).toHaveLength(5);
+  expect(lines[1]).toMatch(/^Steady,\d+\.\d\d,/);
+
+  const suggestion = page.getByRole('region', { name: 'A suggested ladder' });
+  await suggestion.getByLabel('Ends on day').fill('5');
+  await expect(suggestion.getByRole('button', { name: 'Look for one' })).toBeDisabled();
+  await suggestion.getByLabel('Ends on day').fill('12');
+  await suggestion.getByRole('button', { name: 'Look for one' }).click();
+  await expect(suggestion.getByRole('status')).toContainText('It ends on day 12.');
+  await expect(suggestion.getByRole('row', { name: /^9 / })).toContainText('letter');
+  await expect(compared.getByRole('rowheader')).toHaveCount(5);
+  await isAccessible(page);
+  await suggestion.getByRole('button', { name: 'Make this ladder …' }).click();
+  await expect(page.getByLabel('Name')).toHaveValue('Suggested');
+  await expect(page.getByRole('button', { name: /^Rung on day 9:/ })).toBeVisible();
+  await expect(page.getByLabel('Begun from')).toBeHidden();
+});
+
+test('who pays with a card that expires is listed, and leaves the list when it is another', async ({
+  page,
+}) => {
+  await world.moveCards([{ token: 'card-of-edna-fenn', behaviour: {}, expiresYear: 2027, expiresMonth: 2 }]);
+  await bringInCustomers(world, [
+    'reference,name,email,plan,rate,starts,card_token',
+    'E-1,Edna Fenn,edna@post.example,hives,monthly,2027-02-06,card-of-edna-fenn',
+  ]);
+  await world.turnTo('2027-02-07');
+  await openSample(page, home);
+  await page.goto(`${home}/cases`);
+  await page.getByRole('link', { name: 'Cards that expire' }).click();
+  const row = page.getByRole('row', { name: /Edna Fenn/ });
+  await expect(row).toContainText('28 Feb 2027');
+  await expect(row).toContainText('6 Feb 2027');
+  await expect(row).toContainText('£48.00, after it has expired');
+  await isAccessible(page);
+  await page.getByLabel('State').selectOption('next month');
+  await expect(page.getByText('Edna Fenn')).toBeHidden();
+  await page.goto(`${home}/letters?search=edna`);
+  await expect(page.getByText('Your card Larkfield ending 4242 expires on Sun 28 Feb 2027')).toBeVisible();
 });

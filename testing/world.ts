@@ -27,6 +27,9 @@ export const FIRST_DAY = '2027-01-04';
 export interface MovedCard {
   readonly token: string;
   readonly behaviour: Behaviour;
+  /** Where it is not 05/2031. */
+  readonly expiresYear?: number;
+  readonly expiresMonth?: number;
 }
 
 /**

@@ -42,6 +42,8 @@ export interface Suggested {
 export const LETTERS_APART = 3;
 export const MOST_LETTERS = 6;
 const MOST_RETRIES = 8;
+/** Ladders are weighed on so many groups of declines at most. */
+const WEIGHED = 600;
 /** It is gone from so many of the ladders to start from: the best of them. */
 const BEGUN = 2;
 
@@ -66,7 +68,15 @@ export function suggestLadder(
   wanted: Wanted,
   usual: { readonly manner: RetryManner; readonly calendar: WorkingDays },
 ): Suggested {
-  const weigh = new Weighing(model, declines, usual.calendar);
+  const groups = groupAlike(declines);
+  // Enough of them tell which ladder is better; what it is worth is said of all.
+  const every = Math.max(Math.ceil(groups.length / WEIGHED), 1);
+  const weigh = new Weighing(
+    model,
+    groups.filter((_, i) => i % every === 0),
+    usual.calendar,
+  );
+  const ofAll = new Weighing(model, groups, usual.calendar);
   const gain = (policy: LadderPolicy) => {
     const { money, letters, retries } = weigh.worthOf(policy);
     return money - letters * wanted.letterWorth - retries * wanted.retryWorth;
@@ -95,13 +105,13 @@ export function suggestLadder(
   if (best === null) throw new Error('There is a ladder to start from.');
   const around = policyOf(best.sketch, wanted, { ...plain, ...PAY_DAYS });
   const policy = gain(around) > best.gain ? around : best.policy;
-  const worth = weigh.worthOf(policy);
+  const worth = ofAll.worthOf(policy);
   return {
     ...{ policy, worth },
     rungs: policy.rungs.map((rung, at) => {
       const without = (less: Partial<Rung>) => {
         const rungs = policy.rungs.map((one, i) => (i === at ? { ...one, ...less } : one));
-        return worth.money - weigh.worthOf({ ...policy, rungs: rungs.filter(doesSomething) }).money;
+        return worth.money - ofAll.worthOf({ ...policy, rungs: rungs.filter(doesSomething) }).money;
       };
       return {
         retryBrings: rung.retry ? without({ retry: false }) : null,
@@ -195,10 +205,10 @@ class Weighing {
   readonly #ofDays: Uint16Array;
   readonly #first: Day;
 
-  constructor(model: Model, declines: readonly PastDecline[], calendar: WorkingDays) {
+  constructor(model: Model, groups: readonly Alike[], calendar: WorkingDays) {
     this.#chances = chancesIn(model);
     this.#calendar = calendar;
-    this.#groups = groupAlike(declines).map((group) => ({
+    this.#groups = groups.map((group) => ({
       ...group,
       sum: group.amounts.reduce((sum, amount) => sum + amount, 0),
     }));
