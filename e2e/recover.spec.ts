@@ -272,3 +272,25 @@ test('who pays with a card that expires is listed, and leaves the list when it i
   await page.goto(`${home}/letters?search=edna`);
   await expect(page.getByText('Your card Larkfield ending 4242 expires on Sun 28 Feb 2027')).toBeVisible();
 });
+
+test('what recovery brings stands as charts, as tables and as files, by month, reason, ladder and rung', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  await page.goto(home);
+  await page.getByRole('link', { name: 'Figures' }).click();
+  const reasons = page.getByRole('region', { name: 'By reason' });
+  await reasons.getByRole('button', { name: 'As a table' }).click();
+  await expect(reasons.getByRole('row', { name: /^Lost, stolen or withdrawn/ })).toContainText('96.00');
+  await isAccessible(page);
+  const saved = page.waitForEvent('download');
+  await page
+    .getByRole('region', { name: 'By ladder' })
+    .getByRole('button', { name: /as CSV/ })
+    .click();
+  expect(readFileSync(await (await saved).path(), 'utf8')).toMatch(
+    /Ladder,Cases,"Failed, GBP",.*\r\nSteady,3,/,
+  );
+  await page.getByLabel('Months').selectOption('3');
+  await expect(page.getByText(/^3 months before:/).first()).toBeVisible();
+});

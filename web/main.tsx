@@ -88,6 +88,10 @@ const LaddersPage = page(() => import('./areas/recovery/LaddersPage.tsx'), 'Ladd
 const LadderPage = page(() => import('./areas/recovery/LadderPage.tsx'), 'LadderPage');
 const CasesPage = page(() => import('./areas/recovery/CasesPage.tsx'), 'CasesPage');
 const ExpiringCardsPage = page(() => import('./areas/recovery/ExpiringCardsPage.tsx'), 'ExpiringCardsPage');
+const RecoveryFiguresPage = page(
+  () => import('./areas/recovery/figures/RecoveryFiguresPage.tsx'),
+  'RecoveryFiguresPage',
+);
 const WhatIfPage = page(() => import('./areas/recovery/whatIf/WhatIfPage.tsx'), 'WhatIfPage');
 const LetterbookPage = page(() => import('./areas/notices/LetterbookPage.tsx'), 'LetterbookPage');
 const OwnPage = page(() => import('./areas/own/OwnPage.tsx'), 'OwnPage');
@@ -168,6 +172,7 @@ const ROUTES = [
       { path: '/customers/:id/account', element: <AccountPage /> },
       { path: '/cases', element: <CasesPage /> },
       { path: '/expiring-cards', element: <ExpiringCardsPage /> },
+      { path: '/recovery-figures', element: <RecoveryFiguresPage /> },
       { path: '/suspensions', element: <SuspensionsPage /> },
       { path: '/ladders', element: <LaddersPage /> },
       { path: '/ladders/new', element: <LadderPage /> },

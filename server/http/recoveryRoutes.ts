@@ -3,6 +3,8 @@ import type { Almanac } from '../almanac.ts';
 import { actOnCases, effectOfActs, noteOnCase } from '../recovery/caseActs.ts';
 import { allCases, listCases, readCase } from '../recovery/cases.ts';
 import { listExpiring } from '../recovery/expiring.ts';
+import { recoveryFigures } from '../recovery/figures.ts';
+import { figuresQuery } from '../recovery/figuresMessages.ts';
 import { ladderEditSchema, ladderOrderSchema, newLadderSchema } from '../recovery/ladderMessages.ts';
 import {
   changeLadder,
@@ -36,6 +38,12 @@ export function recoveryRoutes(routes: Routes, almanac: Almanac): void {
     all: (query) => allCases(almanac, query),
   });
   routes.add('get', '/api/cases/:id', { may, answer: ({ params }) => readCase(almanac, params.id ?? '') });
+  routes.add('get', '/api/recovery-figures', {
+    may,
+    heavy: true,
+    query: figuresQuery,
+    answer: ({ query }) => recoveryFigures(almanac, query.months),
+  });
   routes.add('get', '/api/past-recovery', { may, answer: () => readPastRecovery(almanac) });
   routes.add('get', '/api/staff-names', { may, answer: () => staffNames() });
   routes.add('post', '/api/cases/acts/effect', {

@@ -2,11 +2,13 @@ import { afterAll, beforeAll, expect, inject, test } from 'vitest';
 import { Offering } from '../../testing/offering.ts';
 import { World } from '../../testing/world.ts';
 import { EVERY_DAY } from '../../core/dates/workingDay.ts';
+import { sumOf, sumsBy } from '../../core/recovery/figures.ts';
 import { startingPolicy, type StartingLadderKey } from '../../core/recovery/startingLadders.ts';
 import { fitModel, learned } from '../../core/whatIf/model.ts';
 import { replay } from '../../core/whatIf/replay.ts';
 import type { Page } from '../http/list.ts';
-import type { CaseRow } from './messages.ts';
+import type { RecoveryFigures } from './figuresMessages.ts';
+import { CASE_KINDS, type CaseRow } from './messages.ts';
 import type { PastRecoveryView } from './pastRecoveryMessages.ts';
 
 /*
@@ -82,6 +84,47 @@ test('the model finds how the cards behave, and that another ladder suits them',
   const open = past.declines.filter(({ outcome }) => outcome === 'not known').length;
   expect(recovered + open).toBeGreaterThanOrEqual(steady?.recovered.low ?? 0);
   expect(recovered).toBeLessThanOrEqual(steady?.recovered.high ?? 0);
+});
+
+test('the figures are what was owed, paid and lost, whichever way it is summed', async () => {
+  const figures = await offering.done<RecoveryFigures>('get', '/api/recovery-figures?months=3');
+  expect(figures.month).toBe('2027-03');
+  const [home, ...others] = figures.currencies;
+  expect([home?.currency, others]).toEqual(['GBP', []]);
+  const facts = home?.facts ?? [];
+  const whole = sumOf(facts);
+  const known = await world.almanac.db.row<{
+    cases: number;
+    paid: number;
+    owed: number;
+    lapsed: number;
+    lapsedOwed: number;
+  }>(
+    `select (select count(*)::int from recovery_cases) as cases,
+       (select sum(p.amount)::int from payments p join invoices i on i.id = p.invoice_id where i.case_id is not null) as paid,
+       (select coalesce(sum(d.owed), 0)::int from open_dues d join invoices i on i.id = d.invoice_id
+        join recovery_cases k on k.id = i.case_id where k.state = 'open') as owed,
+       (select count(*)::int from recovery_cases where state = 'given up') as lapsed,
+       (select coalesce(sum(d.owed), 0)::int from open_dues d join invoices i on i.id = d.invoice_id
+        join recovery_cases k on k.id = i.case_id where k.state = 'given up') as "lapsedOwed"`,
+  );
+  expect(whole).toMatchObject({
+    ...{ cases: known?.cases, recovered: known?.paid, atRisk: known?.owed, casesGivenUp: known?.lapsed },
+    lost: known?.lapsedOwed,
+  });
+  for (const by of ['month', 'reason', 'ladder', 'rungs'] as const) {
+    const sums = sumsBy(facts, (one) => one[by]).map(([, sum]) => sum);
+    for (const what of ['cases', 'failed', 'recovered', 'atRisk', 'lost', 'casesRecovered'] as const)
+      expect(
+        sums.reduce((sum, one) => sum + one[what], 0),
+        by,
+      ).toBe(whole[what]);
+  }
+  // Banks that were away paid on the next day, before any rung; lost cards never did.
+  const reasons = new Map(sumsBy(facts, ({ reason }) => reason));
+  expect(reasons.get(CASE_KINDS.soon)).toMatchObject({ rate: 1, days: 1, lost: 0 });
+  expect(reasons.get(CASE_KINDS.never)).toMatchObject({ rate: 0, recovered: 0 });
+  expect((await offering.ask('get', '/api/recovery-figures?months=7')).status).toBe(422);
 });
 
 test('the board says of each open case how likely it is: a lost card less than one that lacks money, by hand not at all', async () => {

@@ -57,6 +57,7 @@ const AREAS: readonly { group: string; links: readonly (readonly [string, string
       ['/cases', 'Cases'],
       ['/ladders', 'Ladders'],
       ['/letters', 'Letterbook'],
+      ['/recovery-figures', 'Figures'],
     ],
   },
 ];

@@ -32,6 +32,12 @@ const PLACES: readonly Place[] = [
   place('Retries of failed payments: ladders', '/ladders', 'retry rungs reminders lapse dunning', 'reader'),
   place('Make a ladder', '/ladders/new', 'retry rungs recovery add', 'biller'),
   place('Cards that expire', '/expiring-cards', 'expiry expiring renew old cards', 'reader'),
+  place(
+    'What recovery brings: figures',
+    '/recovery-figures',
+    'recovered rate lapses lost money report',
+    'reader',
+  ),
   place('What-if: ladders compared', '/ladders/what-if', 'compare suggest chance model forecast', 'reader'),
   place(
     'Stop collecting for a while',

@@ -24,7 +24,7 @@ export function ChartAndTable(props: {
   const { title, says, table, children } = props;
   const [isOpen, setOpen] = useState(props.open ?? false);
   return (
-    <Box as="section" aria-label={title} mb="7">
+    <Box as="section" aria-label={title} mb="7" maxW="860px">
       <Flex align="baseline" gap="3" mb="1" wrap="wrap">
         <Text as="h2" fontFamily="heading" fontSize="16px" flex="1">
           {title}

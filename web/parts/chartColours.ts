@@ -6,7 +6,7 @@ export const chartColour = (name: string) =>
 export function chartAxis(title?: string) {
   const muted = chartColour('muted');
   return {
-    ticks: { color: muted },
+    ticks: { color: muted, precision: 0 },
     grid: { color: chartColour('lines') },
     ...(title === undefined ? {} : { title: { display: true, text: title, color: muted } }),
   };

@@ -1,9 +1,9 @@
 import { NativeSelect } from '@chakra-ui/react';
 
-/** A filter of a list: one of several, or all. */
+/** A filter of a list: one of several, or all, where that may be asked for. */
 export function Choice(props: {
   readonly label: string;
-  readonly all: string;
+  readonly all?: string;
   readonly value: string;
   readonly choices: readonly (readonly [value: string, says: string])[];
   readonly onChange: (value: string) => void;
@@ -12,7 +12,7 @@ export function Choice(props: {
   return (
     <NativeSelect.Root size="sm" w="150px">
       <NativeSelect.Field aria-label={label} value={value} onChange={(event) => onChange(event.target.value)}>
-        <option value="">{all}</option>
+        {all !== undefined && <option value="">{all}</option>}
         {choices.map(([choice, says]) => (
           <option key={choice} value={choice}>
             {says}
