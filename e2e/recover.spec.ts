@@ -294,3 +294,36 @@ test('what recovery brings stands as charts, as tables and as files, by month, r
   await page.getByLabel('Months').selectOption('3');
   await expect(page.getByText(/^3 months before:/).first()).toBeVisible();
 });
+
+test('what is about to be sent is held, let go or taken back, one by one or all; the effect is shown first', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  await page.goto(`${home}/letters?search=cleo`);
+  await page.getByRole('button', { name: 'Hold all letters' }).click();
+  await expect(page.getByText('All letters to customers are held since Sun 7 Feb 2027.')).toBeVisible();
+  await isAccessible(page);
+  await page.getByRole('row', { name: /Your payment for Hive Watch did not go through/ }).click();
+  await margin(page).getByRole('button', { name: 'Hold back' }).click();
+  const hold = margin(page).getByRole('group', { name: 'Hold back' });
+  await expect(hold).toContainText('It is held until somebody lets it go.');
+  await hold.getByRole('button', { name: 'Hold back' }).click();
+  await expect(margin(page)).toContainText('Held back by');
+  await isAccessible(page);
+  await page.getByRole('button', { name: /^Let all letters go/ }).click();
+  await expect(page.getByText('Letters go out as they are written, outside of quiet hours.')).toBeVisible();
+  const link = page.getByRole('link', { name: /about to be sent, 1 of them held/ });
+  await link.click();
+  await page.getByLabel(/^Choose the letter to Cleo Fenn: Your payment/).check();
+  await page.getByLabel(/^Choose the letter to Edna Fenn: Your card/).check();
+  const chosen = page.getByRole('region', { name: 'What is chosen' });
+  await chosen.getByRole('button', { name: 'Let go' }).click();
+  await expect(chosen).toContainText('1 of 2 letters.');
+  await expect(chosen).toContainText('Left out: Edna Fenn');
+  await chosen.getByRole('button', { name: 'Take back' }).click();
+  await chosen.getByRole('button', { name: 'Take back (2)' }).click();
+  await expect(chosen).toContainText('2 of 2 letters. Done.');
+  await page.getByLabel('State').selectOption('taken back');
+  await expect(page.getByRole('row', { name: /Edna Fenn: Your card/ })).toContainText('taken back');
+  await expect(page.getByLabel('Search letters'), 'a link asks anew').toHaveValue('');
+});

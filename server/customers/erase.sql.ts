@@ -21,7 +21,7 @@ export async function erasureFacts({ db }: Almanac, id: string, within?: Transac
        (select count(*)::int from attempts a join invoices i on i.id = a.invoice_id
         where i.customer_id = $id and a.state = 'under way') as "underWay",
        (select count(*)::int from credit_balances where customer_id = $id and credit > 0) as credit,
-       (select count(*)::int from letters where customer_id = $id and state = 'queued') as waiting,
+       (select count(*)::int from letters where customer_id = $id and state in ('queued', 'held')) as waiting,
        (select count(*)::int from invoices where customer_id = $id) as invoices,
        (select count(*)::int from letters where customer_id = $id) as letters,
        (select count(*)::int from customer_messages where customer_id = $id) as messages`,

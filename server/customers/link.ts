@@ -5,7 +5,7 @@ import type { Almanac } from '../almanac.ts';
 import { CustomerLink } from './CustomerLink.ts';
 
 /** A link lasts so many days from the letter that carries it. */
-const LINK_DAYS = 30;
+export const LINK_DAYS = 30;
 
 /** The link of a case: made with its first letter and good for longer with each that follows. */
 export async function linkForCase(

@@ -5,7 +5,9 @@ import { localeOf } from '../../core/typed/manner.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
+import { actOnLetters, effectOnLetters, holdAll, lettersHeld } from '../notices/letterActs.ts';
 import { allLetters, listLetters, readLetter } from '../notices/letterbook.ts';
+import { holdAllSchema, letterActsSchema } from '../notices/messages.ts';
 import { policyInForce } from '../policies/policies.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { readDayPart, readDaySheet, readRail, readSpan } from '../run/daySheet.ts';
@@ -126,6 +128,26 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
     ...{ may, name: 'letters', columns: LETTER_COLUMNS, query: ofCustomer },
     list: (query) => listLetters(almanac, query),
     all: (query) => allLetters(almanac, query),
+  });
+  routes.add('get', '/api/letters/held', { may, answer: () => lettersHeld(almanac) });
+  routes.add('post', '/api/letters/held', {
+    may: WRITERS,
+    did: 'held all letters back, or let them go',
+    body: holdAllSchema,
+    answer: ({ body }) => holdAll(almanac, body.hold),
+  });
+  routes.add('post', '/api/letters/acts/effect', {
+    may: WRITERS,
+    did: 'looked at what would be done to letters',
+    changesNothing: true,
+    body: letterActsSchema,
+    answer: ({ body }) => effectOnLetters(almanac, body.ids, body.act),
+  });
+  routes.add('post', '/api/letters/acts', {
+    may: WRITERS,
+    did: 'did something with letters',
+    body: letterActsSchema,
+    answer: ({ body }) => actOnLetters(almanac, body.ids, body.act),
   });
   routes.add('get', '/api/letters/:id', {
     may,

@@ -18,6 +18,9 @@ export interface LetterInHand extends StoredLetter {
   readonly tries: number;
 }
 
+/** Staff do not hold all letters to customers back. */
+const NOT_ALL_HELD = `not exists (select from business where letters_held_on is not null)`;
+
 /**
  * Takes letters that wait, the oldest first, so that no other worker sends them while this one says that it is at them.
  * @param leaseMs for so long they are taken; see {@link holdLetters}
@@ -33,7 +36,7 @@ export async function takeLetters(
     `with due as materialized (
        select id from ${post}
        where state = 'queued' and (send_after is null or send_after <= now())
-         and (claimed_until is null or claimed_until < now())
+         and (claimed_until is null or claimed_until < now())${post === 'letters' ? ` and ${NOT_ALL_HELD}` : ''}
        order by id limit $count for update skip locked)
      update ${post} l set claimed_until = now() + $leaseMs * interval '1 millisecond'
      from due where l.id = due.id returning l.id::text`,
@@ -74,7 +77,7 @@ export async function turnOf({ db }: Almanac, seconds: number): Promise<number> 
 /** Whether there is any letter to send, to whomever. */
 export async function anyWaiting({ db }: Almanac): Promise<boolean> {
   const row = await db.row<{ any: boolean }>(
-    `select exists (select from letters where state = 'queued')
+    `select exists (select from letters where state = 'queued' and ${NOT_ALL_HELD})
        or exists (select from staff_letters where state = 'queued') as any`,
   );
   return row?.any ?? false;

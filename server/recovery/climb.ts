@@ -14,7 +14,7 @@ import { lookAt } from './looked.ts';
 import { giveTask, tellOfRung } from './rungActs.ts';
 import { climbedBy, columnsOf, standingOf } from './standing.ts';
 import { unpaidInvoices } from './unpaid.ts';
-import { writeLast, writeRung } from './write.ts';
+import { isHeldBack, writeLast, writeRung } from './write.ts';
 
 /**
  * Does for one open case what its ladder says for a business day: an early retry, the next rung, or the final
@@ -158,7 +158,7 @@ async function retryInvoices(
 
 /**
  * Writes to somebody who would lapse without a letter: the end comes some days after it. Where letters of this kind are
- * switched off, a person is asked to see to it, and the case waits.
+ * switched off, or held back, a person is asked to see to it, and the case waits.
  */
 async function warn(almanac: Almanac, climbing: Climbing, within: Transaction): Promise<void> {
   const { opened, ladder, subscription, businessDate } = climbing;
@@ -167,10 +167,11 @@ async function warn(almanac: Almanac, climbing: Climbing, within: Transaction): 
   const step = nextStep(standingOf(opened), climbed, looked);
   if (step.kind !== 'last letter') return;
   await opened.update(columnsOf(step.standing), { transaction: within });
-  if (await writeLast(almanac, climbing, formatDay(step.standing.nextOn), within)) return;
+  const isHeld = await isHeldBack(almanac, opened.id, within);
+  if (!isHeld && (await writeLast(almanac, climbing, formatDay(step.standing.nextOn), within))) return;
   await raiseNeedAgain(almanac, within, {
     ...{ onceKey: keyOfSilence(opened.id), arose: businessDate, kind: 'recovery task' },
-    says: 'The ladder is at its end, and nobody was written to: such letters are switched off. Write, or give the case up.',
+    says: `The ladder is at its end, and nobody was written to: ${isHeld ? 'letters are held back. Let them go' : 'such letters are switched off. Write'}, or give the case up.`,
     ...{ subscriptionId: subscription.id, customerId: subscription.customerId },
   });
 }

@@ -151,18 +151,30 @@ async function whyDeclined(almanac: Almanac, caseId: string, within: Transaction
   return last ? meaningOf(last.code).says : NO_METHOD.says;
 }
 
-/** Whether the customer was written to about a case on an earlier day. */
+/** Whether the customer was written to about a case on an earlier day, by a letter that nobody holds back. */
 export async function wroteBefore(
   almanac: Almanac,
   { opened, businessDate }: Climbing,
   within: Transaction,
 ): Promise<boolean> {
   const written = await almanac.db.row(
-    'select 1 from letters where case_id = $id and written_on < $businessDate limit 1',
+    `select 1 from letters where case_id = $id and written_on < $businessDate and state not in ('held', 'taken back')
+       and not (state = 'queued' and exists (select from business where letters_held_on is not null)) limit 1`,
     { id: opened.id, businessDate },
     within,
   );
   return written !== null;
+}
+
+/** Whether letters of a case are held back, or all letters are. */
+export async function isHeldBack(almanac: Almanac, caseId: string, within: Transaction): Promise<boolean> {
+  const held = await almanac.db.row(
+    `select where exists (select from letters where case_id = $caseId and state = 'held')
+       or exists (select from business where letters_held_on is not null)`,
+    { caseId },
+    within,
+  );
+  return held !== null;
 }
 
 /** Whether the customer has got a recovery notice on this day already, of whatever case. The customer is locked. */

@@ -136,7 +136,7 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
     statement: `
       select 'customer ' || customer_id || ' got ' || count(*) || ' recovery notices on ' || written_on as breach
       from letters where event in ('payment declined', 'payment still declined', 'invoice overdue', 'last reminder', 'lapsed')
-        and contact_id is null and once_key not like '%:contact:%'
+        and contact_id is null and once_key not like '%:contact:%' and copy_of is null and state <> 'taken back'
       group by customer_id, merged_from, written_on having count(*) > 1`,
   },
   {
@@ -145,7 +145,7 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
       select 'subscription ' || c.subscription_id || ' lapsed in silence' as breach
       from recovery_cases c join subscriptions s on s.id = c.subscription_id
       where c.state = 'given up' and (s.state = 'lapsed' or s.ended_why = 'given up')
-        and not exists (select 1 from letters l where l.case_id = c.id and l.written_on < c.closed_on)`,
+        and not exists (select 1 from letters l where l.case_id = c.id and l.written_on < c.closed_on and l.state not in ('held', 'taken back'))`,
   },
   {
     rule: 'nobody got a recovery notice after it was paid',
@@ -153,7 +153,7 @@ export const BREACHES: readonly { readonly rule: string; readonly statement: str
       select 'letter ' || l.id || ' was written on ' || l.written_on || ', after its case was closed' as breach
       from letters l join recovery_cases k on k.id = l.case_id
       where l.event in ('payment declined', 'payment still declined', 'invoice overdue', 'last reminder')
-        and l.written_on > k.closed_on`,
+        and l.written_on > k.closed_on and l.state <> 'taken back'`,
   },
   {
     rule: 'no invoice was tried more often than is allowed',

@@ -18,6 +18,7 @@ const MEANING: Readonly<Record<string, string>> = {
   refunded: 'paused',
   'part refunded': 'paused',
   queued: 'planned',
+  held: 'paused',
   'part-paid': 'planned',
   overdue: 'declined',
   declined: 'declined',

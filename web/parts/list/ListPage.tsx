@@ -95,6 +95,13 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
   const [sight, setSight] = useState({ first: 0, last: 20 });
   const { total, more, at, error } = useRows<Row>(path, { ...asked, sort }, sight.first, sight.last);
   const [typed, setTyped] = useState(asked.search);
+  // What is searched for follows the address where a link changes it, and not the other way round.
+  const [sent, setSent] = useState(asked.search);
+  const [known, setKnown] = useState(asked.search);
+  if (asked.search !== known) {
+    setKnown(asked.search);
+    if (asked.search !== sent) setTyped(asked.search);
+  }
 
   const set = useCallback(
     (changes: Readonly<Record<string, string>>) =>
@@ -112,7 +119,11 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
     [setParams],
   );
   useEffect(() => {
-    const timer = setTimeout(() => typed !== asked.search && set({ search: typed }), 200);
+    if (typed === asked.search) return;
+    const timer = setTimeout(() => {
+      setSent(typed);
+      set({ search: typed });
+    }, 200);
     return () => clearTimeout(timer);
   });
   const onSort = useCallback((to: string) => set({ sort: to }), [set]);
@@ -125,6 +136,7 @@ export function ListPage<Row extends { id: string }>(props: Props<Row>) {
   const isFiltered = !isUsual && Object.values(asked).some((value) => value !== '');
   const clear = () => {
     setTyped('');
+    setSent('');
     set({ ...Object.fromEntries(Object.keys(asked).map((name) => [name, ''])), state: usual ? ALL : '' });
   };
   return (
