@@ -1,21 +1,10 @@
 import { Box } from '@chakra-ui/react';
-import {
-  Chart,
-  Legend,
-  LinearScale,
-  LineElement,
-  PointElement,
-  ScatterController,
-  LineController,
-  Tooltip,
-} from 'chart.js';
 import { useDeferredValue, useMemo } from 'react';
 import { Line } from 'react-chartjs-2';
 import { minorDigits } from '../../../../core/money/currency.ts';
 import { fullPrice, listPrice } from '../../../../core/pricing/listPrice.ts';
 import type { TermsPrice } from '../../../../core/terms/schema.ts';
-
-Chart.register(LineController, ScatterController, LinearScale, LineElement, PointElement, Legend, Tooltip);
+import '../../../parts/chartParts.ts';
 
 interface Props {
   readonly price: TermsPrice;

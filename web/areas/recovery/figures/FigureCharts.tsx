@@ -1,23 +1,7 @@
 import { Box } from '@chakra-ui/react';
-import {
-  BarController,
-  BarElement,
-  CategoryScale,
-  Chart as ChartJs,
-  Legend,
-  LinearScale,
-  LineController,
-  LineElement,
-  PointElement,
-  Tooltip,
-} from 'chart.js';
 import { Chart } from 'react-chartjs-2';
+import '../../../parts/chartParts.ts';
 import { chartAxis, chartColour } from '../../../parts/chartColours.ts';
-
-ChartJs.register(
-  ...[BarController, LineController, BarElement, LineElement, PointElement],
-  ...[CategoryScale, LinearScale, Legend, Tooltip],
-);
 
 interface Part {
   readonly label: string;

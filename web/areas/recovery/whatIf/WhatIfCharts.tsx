@@ -1,26 +1,9 @@
 import { Box } from '@chakra-ui/react';
-import {
-  BarController,
-  BarElement,
-  CategoryScale,
-  Chart as ChartJs,
-  Legend,
-  LinearScale,
-  LineController,
-  LineElement,
-  PointElement,
-  ScatterController,
-  Tooltip,
-} from 'chart.js';
 import { Chart } from 'react-chartjs-2';
 import type { Checked } from '../../../../core/whatIf/checkModel.ts';
 import type { Replayed } from '../../../../core/whatIf/replay.ts';
+import '../../../parts/chartParts.ts';
 import { chartAxis, chartColour, lineOf } from '../../../parts/chartColours.ts';
-
-ChartJs.register(
-  ...[BarController, LineController, ScatterController, BarElement, LineElement, PointElement],
-  ...[CategoryScale, LinearScale, Legend, Tooltip],
-);
 
 interface Named {
   readonly name: string;
