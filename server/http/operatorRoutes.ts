@@ -5,7 +5,13 @@ import { localeOf } from '../../core/typed/manner.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
-import { actOnLetters, effectOnLetters, holdAll, lettersHeld } from '../notices/letterActs.ts';
+import {
+  actOnLetters,
+  effectOnLetters,
+  holdAll,
+  lettersHeld,
+  lettersHeldSince,
+} from '../notices/letterActs.ts';
 import { allLetters, listLetters, readLetter } from '../notices/letterbook.ts';
 import { holdAllSchema, letterActsSchema } from '../notices/messages.ts';
 import { policyInForce } from '../policies/policies.ts';
@@ -190,6 +196,7 @@ async function readBusiness(almanac: Almanac, response: Response): Promise<Busin
     practice,
     businessDate: await businessDateOf(almanac),
     suspended: await whatIsSuspended(almanac),
+    lettersHeldOn: await lettersHeldSince(almanac),
     locale: localeOf(language, country),
     turn: turn && { state: turn.state, from: turn.fromDate, to: turn.toDate, says: turn.says },
     role: personOf(response)?.role ?? 'reader',

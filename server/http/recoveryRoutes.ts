@@ -44,7 +44,7 @@ export function recoveryRoutes(routes: Routes, almanac: Almanac): void {
     query: figuresQuery,
     answer: ({ query }) => recoveryFigures(almanac, query.months),
   });
-  routes.add('get', '/api/past-recovery', { may, answer: () => readPastRecovery(almanac) });
+  routes.add('get', '/api/past-recovery', { may, heavy: true, answer: () => readPastRecovery(almanac) });
   routes.add('get', '/api/staff-names', { may, answer: () => staffNames() });
   routes.add('post', '/api/cases/acts/effect', {
     may: WRITERS,

@@ -143,6 +143,12 @@ const DO: Readonly<Record<LetterAct, Doing>> = {
   },
 };
 
+/** The day since which all letters to customers are held; null: they go out. */
+export async function lettersHeldSince({ db }: Almanac): Promise<string | null> {
+  const row = await db.row<{ since: string | null }>('select letters_held_on as since from business');
+  return row?.since ?? null;
+}
+
 /** Whether all letters to customers are held, since when, and how many wait. */
 export async function lettersHeld({ db }: Almanac): Promise<LettersHeld> {
   const row = await db.row<LettersHeld>(

@@ -32,12 +32,39 @@ export async function listExpiring(almanac: Almanac, query: ListQuery): Promise<
 }
 
 /**
- * Writes to the customer of a card whose last month has begun, once for each expiry. Its gateway is asked first whether the bank
- * has issued it anew: then nobody need do anything. Where it cannot be asked, it is written all the same.
+ * Asks the gateways whether banks have issued some cards anew, and takes those: nobody need be written to about them. Gives the
+ * others, those of a gateway that cannot be asked among them.
  */
+export async function notRenewed(
+  almanac: Almanac,
+  ids: readonly string[],
+  businessDate: string,
+): Promise<readonly string[]> {
+  const methods = await PaymentMethod.findAll({ where: { id: [...ids] } });
+  const accounts = await GatewayAccount.findAll({
+    where: { id: [...new Set(methods.map(({ gatewayAccountId }) => gatewayAccountId))] },
+  });
+  const renewed = new Set<string>();
+  for (const account of accounts) {
+    if (almanac.gateways.troubleNow(account)) continue;
+    const kept = methods.filter(({ gatewayAccountId }) => gatewayAccountId === account.id);
+    try {
+      const tokens = kept.map(({ gatewayToken }) => gatewayToken);
+      for (const card of await almanac.gateways.of(account).cards(tokens)) {
+        const method = kept.find(({ gatewayToken }) => gatewayToken === card.token);
+        if (method && (await takeRenewedCard(almanac, account, card, businessDate))) renewed.add(method.id);
+      }
+    } catch (error) {
+      if (!(error instanceof AccountTrouble)) throw error;
+      almanac.gateways.noteTrouble(account, error);
+    }
+  }
+  return ids.filter((id) => !renewed.has(id));
+}
+
+/** Writes to the customer of a card whose last month has begun, once for each expiry. */
 export async function tellOfExpiringCard(almanac: Almanac, id: string, businessDate: string): Promise<void> {
   const found = await PaymentMethod.findByPk(id, { rejectOnEmpty: true });
-  if (await isRenewedAtGateway(almanac, found, businessDate)) return;
   await almanac.db.transaction(async (within) => {
     await lockedCustomer(found.customerId, within);
     const method = await PaymentMethod.findByPk(id, { transaction: within, rejectOnEmpty: true });
@@ -73,21 +100,4 @@ export async function tellOfExpiringCard(almanac: Almanac, id: string, businessD
       within,
     );
   });
-}
-
-async function isRenewedAtGateway(
-  almanac: Almanac,
-  method: PaymentMethod,
-  businessDate: string,
-): Promise<boolean> {
-  const account = await GatewayAccount.findByPk(method.gatewayAccountId, { rejectOnEmpty: true });
-  if (almanac.gateways.troubleNow(account)) return false;
-  try {
-    const card = await almanac.gateways.of(account).card(method.gatewayToken);
-    return card !== null && (await takeRenewedCard(almanac, account, card, businessDate));
-  } catch (error) {
-    if (!(error instanceof AccountTrouble)) throw error;
-    almanac.gateways.noteTrouble(account, error);
-    return false;
-  }
 }

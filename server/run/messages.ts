@@ -21,6 +21,8 @@ export interface BusinessView {
   readonly turn: TurnView | null;
   /** Collecting that is stopped: of everybody until a day, and of so many customers. */
   readonly suspended: { readonly until: string | null; readonly customers: number };
+  /** The day since which all letters to customers are held back; null: they go out. */
+  readonly lettersHeldOn: string | null;
   /** Of whoever is signed in. */
   readonly role: Role;
   /** They have to turn on a second factor before anything else. */

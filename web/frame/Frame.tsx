@@ -1,6 +1,6 @@
 import { Box, Button, Flex, SkipNavLink, Text } from '@chakra-ui/react';
 import { Moon, Search, Sun } from 'lucide-react';
-import { lazy, Suspense, useCallback, useState } from 'react';
+import { lazy, Suspense, useCallback, useState, type ReactNode } from 'react';
 import { Link, Navigate, NavLink, Outlet, useLocation } from 'react-router';
 import { sayDate } from '../../core/words/date.ts';
 import type { Role } from '../../server/staff/messages.ts';
@@ -228,6 +228,7 @@ function SignedIn({ business }: { readonly business: BusinessView }) {
         <Flex direction="column" flex="1" minW="0">
           {!business.wantsFactor && <Rail business={business} onTurned={onTurned} />}
           <Suspended of={business.suspended} />
+          <LettersHeld since={business.lettersHeldOn} />
           {turned && <TurnedPages {...turned} onClose={() => setTurned(null)} />}
           {business.wantsFactor && pathname !== '/me' ? (
             <Navigate to="/me" replace />
@@ -259,6 +260,28 @@ function Suspended({ of }: { readonly of: BusinessView['suspended'] }) {
   if (of.until === null && of.customers === 0) return null;
   const some = of.customers === 1 ? 'one customer' : `${of.customers} customers`;
   return (
+    <Stopped to="/suspensions" where="What waits">
+      {of.until === null
+        ? `Collecting from ${some} is stopped.`
+        : `Collecting is stopped until ${sayDate(of.until)}.`}
+    </Stopped>
+  );
+}
+
+/** So are letters that are held back. */
+function LettersHeld({ since }: { readonly since: string | null }) {
+  if (since === null) return null;
+  return (
+    <Stopped to="/letters?state=to+be+sent" where="What waits">
+      Letters to customers are held since {sayDate(since)}.
+    </Stopped>
+  );
+}
+
+/** Something that staff have stopped, which nobody is to forget. */
+function Stopped(props: { readonly to: string; readonly where: string; readonly children: ReactNode }) {
+  const { to, where, children } = props;
+  return (
     <Box
       role="status"
       bg="paused"
@@ -268,11 +291,9 @@ function Suspended({ of }: { readonly of: BusinessView['suspended'] }) {
       fontSize="13.5px"
       _print={{ display: 'none' }}
     >
-      {of.until === null
-        ? `Collecting from ${some} is stopped.`
-        : `Collecting is stopped until ${sayDate(of.until)}.`}{' '}
-      <Link to="/suspensions" style={{ textDecoration: 'underline' }}>
-        What waits
+      {children}{' '}
+      <Link to={to} style={{ textDecoration: 'underline' }}>
+        {where}
       </Link>
     </Box>
   );

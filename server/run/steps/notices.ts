@@ -2,7 +2,7 @@ import { remindOfMethod } from '../../customers/askForMethod.ts';
 import { METHODS_TO_REMIND } from '../../customers/askForMethod.sql.ts';
 import { DUES_TO_TELL, tellOfDue } from '../../invoices/duesComing.ts';
 import { INVOICES_TO_REMIND, remindOfInvoice } from '../../invoices/remind.ts';
-import { tellOfExpiringCard } from '../../recovery/expiring.ts';
+import { notRenewed, tellOfExpiringCard } from '../../recovery/expiring.ts';
 import { CARDS_TO_TELL } from '../../recovery/expiring.sql.ts';
 import { RENEWALS_TO_TELL, tellOfRenewal } from '../../subscriptions/renewals.ts';
 import type { Step } from '../step.ts';
@@ -54,5 +54,7 @@ export const tellOfCards: Step = {
   size: 50,
   holdsNobody: true,
   subscriptionOf: ofMethod,
+  // Their gateways are asked first about all of them together; then who is left is written to one by one.
+  together: ({ almanac, businessDate }, ids) => notRenewed(almanac, ids, businessDate),
   one: ({ almanac, businessDate }, id) => tellOfExpiringCard(almanac, id, businessDate),
 };
