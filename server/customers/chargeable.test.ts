@@ -41,11 +41,17 @@ test('what cannot be charged says why wherever it is listed, and is found by tha
   );
   const tries = await offering.enrolled(trial.rateId, {}, false);
   const { db } = world.almanac;
-  await db.rows(
+  const card = await db.row<{ token: string }>(
     `update payment_methods set expires_year = 2027, expires_month = 1
-     where customer_id = (select customer_id from subscriptions where id = $ends)`,
+     where customer_id = (select customer_id from subscriptions where id = $ends) returning gateway_token as token`,
     { ends },
   );
+  // Its gateway says the same: it is asked whether the bank has issued it anew.
+  const [account] = await world.almanac.gateways.connected();
+  if (account)
+    await world.almanac.gateways
+      .of(account)
+      .changeExpiry(card?.token ?? '', { expiresYear: 2027, expiresMonth: 1 });
   // Brought in without a card, and with no word of what a trial does without one.
   const [never = ''] = await world.enrol([{}]);
   await db.rows(

@@ -2,13 +2,13 @@ import { once } from 'node:events';
 import { pipeline } from 'node:stream/promises';
 import { stringify } from 'csv-stringify';
 import type { Response } from 'express';
+import { CSV_MANNER } from '../../core/typed/csvManner.ts';
 
 /** The columns of a file by their headings, each with what stands in it; null is an empty cell. */
 export type CsvColumns<Row> = Readonly<Record<string, (row: Row) => string | number | null>>;
 
 /**
- * Sends rows as CSV (RFC 4180; UTF-8 with its mark, by which spreadsheets know it) as they come. No cell can become a formula:
- * one that begins like one gets an apostrophe before it.
+ * Sends rows as CSV as they come, in the manner of {@link CSV_MANNER}.
  * @throws what the rows throw; before the first of them nothing is sent, so that it can be answered as a problem
  */
 export async function sendCsv<Row>(
@@ -21,12 +21,7 @@ export async function sendCsv<Row>(
   const rows = batches[Symbol.asyncIterator]();
   let next = await rows.next();
   response.type('text/csv').attachment(`${name}.csv`);
-  const csv = stringify({
-    ...{ header: true, bom: true, record_delimiter: 'windows', escape_formulas: true },
-    columns: Object.keys(columns),
-    // An amount below zero is a number to any spreadsheet, and no formula.
-    cast: { string: (value) => (/^-\d+(\.\d+)?$/.test(value) ? { value, escape_formulas: false } : value) },
-  });
+  const csv = stringify({ ...CSV_MANNER, header: true, columns: Object.keys(columns) });
   const sent = pipeline(csv, response, { signal });
   sent.catch(() => undefined); // It is waited for below.
   try {

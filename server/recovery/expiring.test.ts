@@ -137,17 +137,32 @@ test('a card that its bank issues anew by itself goes on being charged, and nobo
   expect(card?.renewedOn).toBe('2027-04-01');
 });
 
+test('a gateway that is away holds no letter back, and tells of the new card when it is there again', async () => {
+  const [held] = (await expiringIn(7, [{}])) as [Held];
+  await world.turnTo('2027-07-01');
+  await world.misbehave({ down: true });
+  await world.turnTo('2027-07-02');
+  await world.misbehave({});
+  expect((await letters(held.customerId)).map(({ on }) => on)).toEqual(['2027-07-01']);
+  const before = await attempts(held.subscriptionId);
+  await world.almanac.gateways.of(account).changeExpiry(held.token, { expiresYear: 2032, expiresMonth: 9 });
+  await tell(held.token, 2032);
+  // Nothing is owed: the card is taken, and nothing is charged to it before its day.
+  expect(await one(held.customerId)).toMatchObject({ expires: '09/2032', renewedOn: '2027-07-02' });
+  expect(await attempts(held.subscriptionId)).toEqual(before);
+});
+
 test('where these letters are switched off nobody is written to, and the day is done', async () => {
   await world.almanac.db.rows(
     `insert into settings (section, value) values ('recovery', '{"letters": {"card expiring": false}}')
      on conflict (section) do update set value = excluded.value`,
   );
-  const [held] = (await expiringIn(7, [{}])) as [Held];
-  await world.turnTo('2027-07-03');
+  const [held] = (await expiringIn(8, [{}])) as [Held];
+  await world.turnTo('2027-08-03');
   expect(await letters(held.customerId)).toEqual([]);
   expect(await listed('state=this+month')).toMatchObject([{ toldOn: null }]);
   const due = await world.almanac.db.row<{ step: number; over: boolean }>(
-    `select step, finished_at is not null as over from days where business_date = '2027-07-02'`,
+    `select step, finished_at is not null as over from days where business_date = '2027-08-02'`,
   );
   expect(due?.over).toBe(true);
   expect((await verify(world.almanac)).filter(({ breaches }) => breaches.length > 0)).toEqual([]);

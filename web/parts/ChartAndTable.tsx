@@ -64,18 +64,18 @@ function Figures({ columns, rows, title }: ChartTable & { readonly title: string
         <thead>
           <tr>
             {columns.map((column, i) => (
-              <Box as="th" key={column} fontWeight="500" pe="3" pb="1" textAlign={i === 0 ? 'start' : 'end'}>
+              <Box as="th" key={i} fontWeight="500" pe="3" pb="1" textAlign={i === 0 ? 'start' : 'end'}>
                 {column}
               </Box>
             ))}
           </tr>
         </thead>
         <tbody>
-          {rows.map((cells) => (
-            <Box as="tr" key={cells[0]} borderTopWidth="1px" borderColor="lines">
+          {rows.map((cells, at) => (
+            <Box as="tr" key={at} borderTopWidth="1px" borderColor="lines">
               {cells.map((cell, i) => (
                 <Box
-                  key={columns[i]}
+                  key={i}
                   as={i === 0 ? 'th' : 'td'}
                   {...(i === 0 ? { scope: 'row' } : {})}
                   fontWeight="400"

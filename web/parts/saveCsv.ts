@@ -1,17 +1,18 @@
 import { stringify } from 'csv-stringify/browser/esm/sync';
+import { CSV_MANNER } from '../../core/typed/csvManner.ts';
 
-/** Saves figures that are on the screen as CSV (RFC 4180, UTF-8 with its mark). No cell can become a formula. */
+/** Figures as the text of a file, in the manner of {@link CSV_MANNER}. */
+export function csvOf(columns: readonly string[], rows: readonly (readonly string[])[]): string {
+  return stringify(rows as string[][], { ...CSV_MANNER, header: true, columns: [...columns] });
+}
+
+/** Saves figures that are on the screen as a file. */
 export function saveCsv(
   name: string,
   columns: readonly string[],
   rows: readonly (readonly string[])[],
 ): void {
-  const text = stringify(rows as string[][], {
-    ...{ header: true, bom: true, record_delimiter: 'windows', escape_formulas: true, columns: [...columns] },
-    // A number below zero is a number to any spreadsheet, and no formula.
-    cast: { string: (value) => (/^-\d+(\.\d+)?$/.test(value) ? { value, escape_formulas: false } : value) },
-  });
-  const url = URL.createObjectURL(new Blob([text], { type: 'text/csv' }));
+  const url = URL.createObjectURL(new Blob([csvOf(columns, rows)], { type: 'text/csv' }));
   const link = document.createElement('a');
   link.href = url;
   link.download = `${name}.csv`;
