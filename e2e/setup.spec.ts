@@ -280,7 +280,7 @@ test('the first hour: from no owner to money that can move', async ({ page, brow
       seller: { legalName: 'Theirs Ltd', to: { name: 'Zoë <i>Ўладзь</i> 木' } },
     });
     await page.goto(`${home}/letters?state=receipt`);
-    await page.getByRole('cell', { name: 'Zoë' }).click();
+    await page.getByRole('cell', { name: 'Zoë <i>Ўладзь</i> 木', exact: true }).click();
     await expect(page.frameLocator('iframe').getByText('Dear Zoë <i>Ўладзь</i> 木,')).toBeVisible();
   });
 
