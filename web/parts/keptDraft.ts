@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { isSecretMember } from '../../core/typed/secrets.ts';
 
 /** With the version of what drafts hold: one of an earlier version is not opened in a form of this. */
@@ -84,10 +84,11 @@ export function useKeptDraft<Draft extends object>(name: string | null, initial:
   const [found] = useState(() => (name === null ? null : readKept(name, initial)));
   const [draft, setDraft] = useState<Draft>(() => found?.draft ?? initial);
   const [from, setFrom] = useState(found?.at ?? null);
-  const [isSent, setSent] = useState(false);
+  // No state: what was drawn before it was sent, and is kept only now, must know of it.
+  const isSent = useRef(false);
   useEffect(() => {
-    if (name !== null && !isSent) keepDraft(name, draft, initial);
-  }, [name, draft, initial, isSent]);
+    if (name !== null && !isSent.current) keepDraft(name, draft, initial);
+  }, [name, draft, initial]);
   const kept: Kept<Draft> = {
     from,
     afresh: () => {
@@ -96,7 +97,7 @@ export function useKeptDraft<Draft extends object>(name: string | null, initial:
       return initial;
     },
     forget: () => {
-      setSent(true);
+      isSent.current = true;
       if (name !== null) localStorage.removeItem(`${PREFIX}${name}`);
     },
   };

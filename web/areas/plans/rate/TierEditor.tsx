@@ -130,12 +130,17 @@ function useTypedFirst(given: readonly TierDraft[], onTiers: Props['onTiers']) {
   useEffect(() => {
     newest.current = typed.tiers;
   }, [typed.tiers]);
+  // What the form around has: what was passed on in a transition may not have come to it yet.
+  const has = useRef(given);
+  useEffect(() => {
+    has.current = given;
+  }, [given]);
+  // Whoever leaves the table may press the button that stores the form: it has what was typed by then, and not a moment later.
   const pass = useCallback(() => {
-    if (waiting.current === undefined) return;
     clearTimeout(waiting.current);
     waiting.current = undefined;
-    onTiers(newest.current);
-  }, [onTiers]);
+    if (own.has(newest.current) && has.current !== newest.current) onTiers(newest.current);
+  }, [onTiers, own]);
   useEffect(() => pass, [pass]);
   const update = useCallback(
     (change: (tiers: readonly TierDraft[]) => readonly TierDraft[]) => {
