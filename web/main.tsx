@@ -94,6 +94,8 @@ const RecoveryFiguresPage = page(
 );
 const WhatIfPage = page(() => import('./areas/recovery/whatIf/WhatIfPage.tsx'), 'WhatIfPage');
 const LetterbookPage = page(() => import('./areas/notices/LetterbookPage.tsx'), 'LetterbookPage');
+const LetterWordsPage = page(() => import('./areas/notices/words/LetterWordsPage.tsx'), 'LetterWordsPage');
+const StopLettersPage = page(() => import('./areas/own/StopLettersPage.tsx'), 'StopLettersPage');
 const OwnPage = page(() => import('./areas/own/OwnPage.tsx'), 'OwnPage');
 const CameBack = page(() => import('./areas/own/OwnPage.tsx'), 'CameBack');
 const SignInByLink = page(() => import('./frame/SignInByLink.tsx'), 'SignInByLink');
@@ -104,6 +106,7 @@ const NotFound = page(() => import('./frame/NotFound.tsx'), 'NotFound');
 const ROUTES = [
   { path: '/own/back', element: <CameBack /> },
   { path: '/own/:token', element: <OwnPage /> },
+  { path: '/stop-letters/:token', element: <StopLettersPage /> },
   { path: '/sign-in/:token', element: <SignInByLink /> },
   { path: '/invited/:token', element: <Invited /> },
   { path: '/rehearsal', element: <RehearsalPage /> },
@@ -124,6 +127,7 @@ const ROUTES = [
       { path: '/setup/gateways', element: setup('GatewaysPage') },
       { path: '/setup/gateways/return', element: setup('GatewayReturnPage') },
       { path: '/setup/recovery', element: setup('RecoveryPage') },
+      { path: '/setup/letters/:event', element: <LetterWordsPage /> },
       { path: '/setup/taxes', element: setup('TaxesPage') },
       { path: '/setup/calendar', element: setup('CalendarPage') },
       { path: '/setup/people', element: setup('PeoplePage') },

@@ -43,6 +43,9 @@ const MEANINGS: Readonly<Record<string, DeclineMeaning>> = {
   MS03: { class: 'wait', says: 'the bank refused without giving a reason' },
 };
 
+/** Every code whose meaning is known. */
+export const DECLINE_CODES: readonly string[] = Object.keys(MEANINGS);
+
 /** The meaning of an ISO 8583 response code or an ISO 20022 reason; one that is not in the table is waited on, like a bare refusal. */
 export function meaningOf(code: string): DeclineMeaning {
   return MEANINGS[code] ?? { class: 'wait', says: `the bank refused (code ${code})` };

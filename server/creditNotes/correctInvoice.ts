@@ -1,3 +1,4 @@
+import { money, sentence } from '../../core/letters/said.ts';
 import type { Transaction } from 'sequelize';
 import {
   correctAmount,
@@ -271,10 +272,10 @@ async function tell(
   within: Transaction,
 ): Promise<void> {
   const { subscription, done, reason, today } = of;
-  const say = (amount: string) => sayAmount(BigInt(amount), done.currency);
+  const said = (amount: string) => money(BigInt(amount), done.currency);
   const next = [
-    ...(done.setOff === '0' ? [] : [`${say(done.setOff)} of the invoice is not to be paid any more.`]),
-    ...(done.toCredit === '0' ? [] : [`${say(done.toCredit)} is your credit: the next due uses it first.`]),
+    ...(done.setOff === '0' ? [] : [sentence('not to be paid', { amount: said(done.setOff) })]),
+    ...(done.toCredit === '0' ? [] : [sentence('your credit', { amount: said(done.toCredit) })]),
   ];
   await writeAbout(
     almanac,
@@ -283,8 +284,8 @@ async function tell(
       ...{ event: 'credit note', onceKey: `credit note:${done.id}`, reason: `Credit note ${done.number}` },
       creditNoteId: done.id,
       says: {
-        ...{ invoice: done.invoice, amount: say(done.total), words: done.number ?? '' },
-        ...{ reason, next: next.join(' ') },
+        ...{ invoice: done.invoice, amount: said(done.total), words: done.number ?? '' },
+        ...{ reason, next: { all: next, joined: ' ' } },
       },
     },
     today,

@@ -1,6 +1,6 @@
+import { money, onDate } from '../../core/letters/said.ts';
 import type { Transaction } from 'sequelize';
 import { formatDay, toDay } from '../../core/dates/day.ts';
-import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
@@ -156,11 +156,11 @@ async function writeRequest(
       reason: after === 0 ? 'A way to pay was asked for' : 'A way to pay was asked for, and none was given',
       linkId: (await linkForLetter(subscription, businessDate, within)).id,
       says: {
-        date: sayDate(askedOn),
-        amount: next === null ? '' : sayAmount(next.due, subscription.terms.currency),
-        next: next === null ? '' : sayDate(formatDay(next.dueOn)),
-        owed: open.map(({ owed, currency }) => sayAmount(BigInt(owed), currency)).join(' and '),
-        reason: after === 0 ? 'first' : 'again',
+        date: onDate(askedOn),
+        amount: next === null ? '' : money(next.due, subscription.terms.currency),
+        next: next === null ? '' : onDate(formatDay(next.dueOn)),
+        owed: { all: open.map(({ owed, currency }) => money(BigInt(owed), currency)), joined: 'and' },
+        how: after === 0 ? 'first' : 'again',
       },
     },
     businessDate,

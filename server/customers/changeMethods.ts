@@ -1,6 +1,6 @@
+import { onDate, sentence } from '../../core/letters/said.ts';
 import type { Transaction } from 'sequelize';
 import { hasExpired } from '../../core/dates/cardExpiry.ts';
-import { sayDate } from '../../core/words/date.ts';
 import { meaningOf } from '../../core/recovery/declineCodes.ts';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
@@ -8,7 +8,7 @@ import { businessDateOf } from '../business/businessDate.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { AccountTrouble, type GatewayPort } from '../gateways/port.ts';
 import { RefusedCommand } from '../http/problem.ts';
-import { sayCard, writeAbout } from '../notices/occasions.ts';
+import { saidCard, sayCard, writeAbout } from '../notices/occasions.ts';
 import { methodsInTurn, nextMethod } from '../payments/methodsInTurn.ts';
 import { followNewCard } from '../recovery/openCase.ts';
 import { collectDebts, type MethodTaken } from '../recovery/newMethod.ts';
@@ -220,12 +220,10 @@ async function tellOfWithdrawal(
         ...{ event: 'mandate withdrawn', onceKey },
         reason: `${by === 'staff' ? 'Staff' : 'The customer'} withdrew a mandate`,
         says: {
-          card: effect.card,
-          date: sayDate(on),
+          card: saidCard(method),
+          date: onDate(on),
           next:
-            effect.left.length === 0
-              ? ''
-              : `Until you give us another, nothing is charged for ${effect.left.join(', ')}.`,
+            effect.left.length === 0 ? '' : sentence('not charged until', { plans: effect.left.join(', ') }),
         },
       },
       on,

@@ -98,7 +98,7 @@ export async function writeToCustomer(
       almanac,
       {
         ...{ onceKey: `message:${id}`, event: 'message', reason: 'A message to the customer' },
-        fields: { business: business.name, customer: customer.name, plan: '', reason: says },
+        says: { business: business.name, customer: customer.name, plan: '', reason: says },
         ...{ to: customer.email, customerId, subscriptionId: subscription?.id ?? null, writtenOn: today },
         linkId: subscription ? (await linkOf(subscription, about?.caseId, today, within)).id : null,
         caseId: about?.caseId ?? null,

@@ -7,7 +7,7 @@ import type { Almanac } from '../almanac.ts';
 export const PARTS: Readonly<Record<string, string>> = {
   customer: `
     select c.id::text, c.reference, c.name, c.email, c.phone, c.organisation, c.address, c.postcode, c.shipping, c.fields, c.country, c.region,
-      c.language, c.tax_number, c.tax_exempt, c.receipts, c.receipts_why, g.name as "group", c.created_on, c.since, c.method_asked_on, c.erased_on
+      c.language, c.tax_number, c.tax_exempt, c.receipts, c.receipts_why, c.stopped_letters, g.name as "group", c.created_on, c.since, c.method_asked_on, c.erased_on
     from customers c left join customer_groups g on g.id = c.group_id where c.id = $id`,
   contacts: `
     select k.id::text, k.name, k.email, k.phone, k.role, k.letters, k.receipts, k.receipts_why, k.added_on from contacts k where k.customer_id = $id order by k.id`,

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { isCountry } from '../../core/words/countries.ts';
+import { OPTIONAL_LETTERS, type OptionalLetter } from '../../core/letters/events.ts';
 import { isLanguage } from '../../core/words/languages.ts';
 
 import { placeSchema } from './placeMessages.ts';
@@ -37,7 +38,13 @@ export interface CustomerView extends z.output<typeof customerSchema> {
   readonly reference: string;
   readonly version: number;
   readonly createdOn: string;
+  /** Letters of these kinds they get no more: they, or staff for them, have stopped them. */
+  readonly stoppedLetters: readonly OptionalLetter[];
 }
+
+export const stoppedLettersSchema = z.strictObject({
+  stopped: z.array(z.enum(OPTIONAL_LETTERS, 'Choose a letter that need not be.')).max(20),
+});
 
 export interface CustomerRow {
   readonly id: string;

@@ -1,4 +1,3 @@
-import { localeOf } from '../../core/typed/manner.ts';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
 import { pictureOf } from '../branding/uploads.ts';
@@ -28,6 +27,7 @@ import { creditStatement } from './creditStatement.ts';
 import { choicesOf } from './ownChoices.ts';
 import { CustomerLink } from './CustomerLink.ts';
 import { linkOfToken, linkToken } from './link.ts';
+import { localeFor } from './localeFor.ts';
 import type { OwnPage, OwnPaid } from './ownMessages.ts';
 
 interface Opened {
@@ -151,15 +151,6 @@ export async function ownInvoice(
   if (readOnly && !signedIn)
     throw new RefusedCommand(403, 'This link shows a customer’s page to staff: sign in first.');
   return pdfOf(almanac, await readDocument(almanac, 'invoice', invoiceId, link.customerId));
-}
-
-/** The locale of a customer's language, where it counts by our figures and calendar; or else that of the business. */
-function localeFor({ language, country }: Customer, of: { language: string; country: string }): string {
-  const usual = localeOf(of.language, of.country);
-  if (!language) return usual;
-  const theirs = localeOf(language, country ?? '');
-  const { calendar, numberingSystem } = new Intl.DateTimeFormat(theirs).resolvedOptions();
-  return calendar === 'gregory' && numberingSystem === 'latn' ? theirs : usual;
 }
 
 /** Where the customer gives a card or a bank account. */

@@ -44,6 +44,7 @@ import * as enrolmentDrafts from './migrations/0041-enrolment-drafts.ts';
 import * as recovery from './migrations/0042-recovery.ts';
 import * as expiringCards from './migrations/0043-expiring-cards.ts';
 import * as heldLetters from './migrations/0044-held-letters.ts';
+import * as letterWords from './migrations/0045-letter-words.ts';
 import * as onlineTransfers from './migrations/0033-online-transfers.ts';
 
 const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
@@ -91,6 +92,7 @@ const MIGRATIONS: readonly (Migration & { readonly name: string })[] = [
   { name: '0042-recovery', ...recovery },
   { name: '0043-expiring-cards', ...expiringCards },
   { name: '0044-held-letters', ...heldLetters },
+  { name: '0045-letter-words', ...letterWords },
 ];
 
 /**

@@ -5,6 +5,7 @@ import type { Almanac } from '../almanac.ts';
 import type { Config } from '../config.ts';
 import { serveDocuments, servePictures } from '../branding/uploads.ts';
 import { takeWebhooks } from '../gateways/webhook.ts';
+import { takeOneClick } from '../notices/stopLetters.ts';
 import { describeApi } from '../programs/openApi.ts';
 import { programRoutes } from '../programs/programRoutes.ts';
 import { readJson } from './body.ts';
@@ -37,6 +38,8 @@ export function makeApp(
   app.use(securityHeaders(config));
   takeWebhooks(app, almanac);
   app.use(['/pictures', '/documents'], limits.perMinute('pictures', 600));
+  app.use('/stop-letters', limits.perMinute('stop-letters', 120));
+  takeOneClick(app, almanac);
   servePictures(app, almanac);
   serveDocuments(app, almanac);
   app.get('/health', async (_request, response) => {

@@ -1,7 +1,7 @@
 import express, { type Express } from 'express';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
-import { changeCustomer, readCustomer } from '../customers/changeCustomer.ts';
+import { changeCustomer, changeStoppedLetters, readCustomer } from '../customers/changeCustomer.ts';
 import { contactSchema, noteSchema } from '../customers/contactMessages.ts';
 import { addContact, addNote, changeContact, listContacts, removeContact } from '../customers/contacts.ts';
 import { readCorrespondence, writeToCustomer } from '../customers/correspondence.ts';
@@ -14,7 +14,7 @@ import { goesWithSchema, MOST_FILE_BYTES, newFileQuery } from '../customers/file
 import { keepFile, listFiles, readFile, removeFile, sendAhead, sendWith } from '../customers/files.ts';
 import { effectOfMerging, mergeCustomers } from '../customers/merge.ts';
 import { mergeSchema } from '../customers/mergeMessages.ts';
-import { customerSchema, toCustomerSchema } from '../customers/messages.ts';
+import { customerSchema, stoppedLettersSchema, toCustomerSchema } from '../customers/messages.ts';
 import { readTimeline } from '../customers/timeline.ts';
 import { debtsOf } from '../recovery/newMethod.ts';
 import { versioned } from '../settings/messages.ts';
@@ -42,6 +42,12 @@ export function customerRoutes(app: Express, routes: Routes, almanac: Almanac): 
     did: 'changed a customer',
     body: versioned(customerSchema),
     answer: ({ params, body }) => changeCustomer(almanac, params.id ?? '', body),
+  });
+  routes.add('put', '/api/customers/:id/stopped-letters', {
+    may: WRITERS,
+    did: 'changed which letters a customer gets',
+    body: stoppedLettersSchema,
+    answer: ({ params, body }) => changeStoppedLetters(almanac, params.id ?? '', body.stopped),
   });
   routes.add('get', '/api/customers/:id/everything.json', {
     may: WRITERS,

@@ -45,6 +45,7 @@ import { whatIsSuspended } from '../recovery/suspensions.ts';
 import { recoveryRoutes } from './recoveryRoutes.ts';
 import { personOf } from './session.ts';
 import { subscriptionRoutes } from './subscriptionRoutes.ts';
+import { letterWordsRoutes } from './letterWordsRoutes.ts';
 import { EVERYONE_SIGNED_IN, WRITERS, type Routes } from './route.ts';
 import { addList } from './listRoutes.ts';
 import { LETTER_COLUMNS } from './listColumns.ts';
@@ -155,6 +156,7 @@ export function operatorRoutes(app: Express, routes: Routes, almanac: Almanac): 
     body: letterActsSchema,
     answer: ({ body }) => actOnLetters(almanac, body.ids, body.act),
   });
+  letterWordsRoutes(routes, almanac);
   routes.add('get', '/api/letters/:id', {
     may,
     answer: ({ params }) => readLetter(almanac, params.id ?? ''),

@@ -19,6 +19,16 @@ export class RefusedCommand extends Error {
   }
 }
 
+/** Several fields of a message are not as they should be: what, at each of them. */
+export class RefusedFields extends RefusedCommand {
+  override readonly faults: readonly Fault[];
+
+  constructor(detail: string, faults: readonly Fault[]) {
+    super(422, detail);
+    this.faults = faults;
+  }
+}
+
 /**
  * Somebody else has changed the same thing since it was read: nothing is written over blindly. The problem carries
  * how it stands now, so that whoever edits can hold both against each other.

@@ -25,6 +25,8 @@ import {
   withdrawFromOwnPage,
   writeFromOwnPage,
 } from '../customers/ownPage.ts';
+import { readStoppable, stopLetters } from '../notices/stopLetters.ts';
+import { stopSchema } from '../notices/wordsMessages.ts';
 import { acceptSchema, newOwnerSchema, signInSchema } from '../staff/messages.ts';
 import { acceptInvitation, readInvitation } from '../staff/people.ts';
 import {
@@ -55,6 +57,16 @@ export function publicRoutes(
   app.use('/api/own', limits.perMinute('own', 120));
   app.use('/api/session', limits.perMinute('session', 60));
   app.use('/api/invited', limits.perMinute('invited', 60));
+  routes.add('get', '/api/own/:token/stop', {
+    may: 'anyone',
+    answer: ({ params }) => readStoppable(almanac, params.token ?? ''),
+  });
+  routes.add('post', '/api/own/:token/stop', {
+    may: 'anyone',
+    did: 'stopped letters of a kind, or let them come again',
+    body: stopSchema,
+    answer: ({ params, body }) => stopLetters(almanac, params.token ?? '', body.stop),
+  });
   const own = ownLimits(almanac, limits);
   const door = (request: Request, response: Response): Door => ({
     request,

@@ -1,10 +1,9 @@
+import { money, onDate, sentence } from '../../core/letters/said.ts';
 import type { Transaction } from 'sequelize';
 import { formatDay } from '../../core/dates/day.ts';
-import { sayAmount } from '../../core/words/amount.ts';
-import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { linkForLetter } from '../customers/link.ts';
-import { sayPeriod, writeAbout } from '../notices/occasions.ts';
+import { saidPeriod, writeAbout } from '../notices/occasions.ts';
 import type { InvoiceToWrite } from './drawUp.ts';
 import type { WrittenInvoice } from './writeInvoices.ts';
 
@@ -18,7 +17,9 @@ export async function askToPay(
 ): Promise<void> {
   const { invoice, asked } = of;
   const { currency, dues } = asked;
-  const parts = dues.map(({ due, dueOn }) => `${sayAmount(due, currency)} by ${sayDate(formatDay(dueOn))}`);
+  const parts = dues.map(({ due, dueOn }) =>
+    sentence('amount by', { amount: money(due, currency), date: onDate(formatDay(dueOn)) }),
+  );
   await writeAbout(
     almanac,
     subscription,
@@ -30,10 +31,17 @@ export async function askToPay(
       linkId: (await linkForLetter(subscription, businessDate, within)).id,
       says: {
         invoice: invoice.number,
-        amount: sayAmount(invoice.due, currency),
-        date: sayDate(invoice.dueOn),
-        period: sayPeriod(invoice),
-        ...(parts.length > 1 ? { next: `It is paid in ${parts.length} parts: ${parts.join(', ')}.` } : {}),
+        amount: money(invoice.due, currency),
+        date: onDate(invoice.dueOn),
+        period: saidPeriod(invoice),
+        ...(parts.length > 1
+          ? {
+              next: sentence('in parts', {
+                count: String(parts.length),
+                parts: { all: parts, joined: ',' },
+              }),
+            }
+          : {}),
       },
     },
     businessDate,

@@ -1,8 +1,7 @@
-import { sayAmount } from '../../core/words/amount.ts';
-import { sayDate } from '../../core/words/date.ts';
+import { money, onDate, sentence } from '../../core/letters/said.ts';
 import type { Almanac } from '../almanac.ts';
 import { linkForLetter } from '../customers/link.ts';
-import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
+import { saidCurrentCard, writeAbout } from '../notices/occasions.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 
 /** How many days before a later part of an invoice is due its customer is asked to pay it by hand, where the rate says nothing. */
@@ -51,11 +50,12 @@ export function tellOfDue(almanac: Almanac, item: string, businessDate: string):
       transaction: within,
       rejectOnEmpty: true,
     });
-    const date = sayDate(due.due_on);
     const next =
       subscription.collects === 'by hand'
-        ? 'Nothing is charged by itself: you can pay on your own page.'
-        : `It is charged to your card ${await sayCurrentCard(subscription, within)} on that day.`;
+        ? sentence('pay on own page', {})
+        : sentence('charged that day', {
+            charged: { ...(await saidCurrentCard(subscription, within)), possessive: true },
+          });
     return writeAbout(
       almanac,
       subscription,
@@ -66,9 +66,9 @@ export function tellOfDue(almanac: Almanac, item: string, businessDate: string):
         linkId: (await linkForLetter(subscription, businessDate, within)).id,
         says: {
           invoice,
-          date,
-          amount: sayAmount(BigInt(owed), currency),
-          period: `part ${place} of ${parts}`,
+          date: onDate(due.due_on),
+          amount: money(BigInt(owed), currency),
+          period: sentence('part of', { place: String(place), parts: String(parts) }),
           next,
         },
       },

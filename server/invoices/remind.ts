@@ -1,8 +1,7 @@
-import { sayAmount } from '../../core/words/amount.ts';
-import { sayDate } from '../../core/words/date.ts';
+import { money, onDate } from '../../core/letters/said.ts';
 import type { Almanac } from '../almanac.ts';
 import { linkForLetter } from '../customers/link.ts';
-import { sayPeriod, writeAbout } from '../notices/occasions.ts';
+import { saidPeriod, writeAbout } from '../notices/occasions.ts';
 import { isCollected } from '../recovery/suspensions.sql.ts';
 import { USUAL_REMINDER_DAYS } from '../settings/messages.ts';
 import { lockedInvoice } from './lockInvoice.ts';
@@ -37,8 +36,8 @@ export function remindOfInvoice(almanac: Almanac, id: string, businessDate: stri
         linkId: (await linkForLetter(subscription, businessDate, within)).id,
         invoiceId: id,
         says: {
-          ...{ invoice: number, amount: sayAmount(invoice.owed, invoice.currency) },
-          ...{ date: sayDate(invoice.dueOn), period: sayPeriod(invoice) },
+          ...{ invoice: number, amount: money(invoice.owed, invoice.currency) },
+          ...{ date: onDate(invoice.dueOn), period: saidPeriod(invoice) },
         },
       },
       businessDate,

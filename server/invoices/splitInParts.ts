@@ -1,3 +1,4 @@
+import { money, onDate, sentence } from '../../core/letters/said.ts';
 import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import { toDay } from '../../core/dates/day.ts';
@@ -139,7 +140,6 @@ async function tell(
   const said = effect.parts.map(
     ({ dueOn, amount }) => `${sayAmount(BigInt(amount), currency)} on ${sayDate(dueOn)}`,
   );
-  const owed = sayAmount(invoice.owed, currency);
   await writeAbout(
     almanac,
     subscription,
@@ -150,12 +150,17 @@ async function tell(
       linkId: (await linkForLetter(subscription, today, within)).id,
       says: {
         invoice: effect.invoice,
-        amount: owed,
-        period: said.join(', '),
+        amount: money(invoice.owed, currency),
+        period: {
+          all: effect.parts.map(({ dueOn, amount }) =>
+            sentence('amount on', { amount: money(BigInt(amount), currency), date: onDate(dueOn) }),
+          ),
+          joined: ',',
+        },
         next:
           subscription.collects === 'by hand'
-            ? 'Nothing is charged by itself: you can pay on your own page.'
-            : 'Each is charged by itself on its day.',
+            ? sentence('pay on own page', {})
+            : sentence('each charged by itself', {}),
       },
     },
     today,

@@ -18,22 +18,37 @@ export interface LetterLook {
  * The version of the layout. Letters that were written by it are written out by it again, to the byte: whoever changes
  * how a letter is set adds another version beside this one, and leaves this one as it is.
  */
-export const LAYOUT = 1;
+export const LAYOUT = 2;
+/** The first layout: in English alone, with no way to stop letters. */
+export const FIRST_LAYOUT = 1;
 export const PLAIN_LOOK: LetterLook = { mainColour: '#0e6655', logo: null };
+
+/** What a letter is laid out of. */
+export interface LaidOut {
+  readonly business: string;
+  readonly language?: string;
+  readonly subject: string;
+  readonly paragraphs: readonly string[];
+  readonly link?: LetterLink | undefined;
+  /** By which letters of its kind are stopped, at the foot. */
+  readonly stop?: LetterLink | undefined;
+  readonly look?: LetterLook;
+  readonly layout?: number;
+}
+
+interface LetterLink {
+  readonly says: string;
+  readonly url: string;
+}
 
 /**
  * Lays a letter out as HTML and plain text from its paragraphs, each escaped here. A letter holds no script and
  * loads nothing but the logo.
  */
-export function layOut(
-  business: string,
-  subject: string,
-  paragraphs: readonly string[],
-  link?: { readonly says: string; readonly url: string },
-  look: LetterLook = PLAIN_LOOK,
-  layout: number = LAYOUT,
-): { html: string; plain: string } {
-  if (layout !== LAYOUT) throw new Error(`There is no layout ${layout} of letters.`);
+export function layOut(letter: LaidOut): { html: string; plain: string } {
+  const { business, subject, paragraphs, link, stop, look = PLAIN_LOOK, layout = LAYOUT } = letter;
+  if (layout !== LAYOUT && layout !== FIRST_LAYOUT)
+    throw new Error(`There is no layout ${layout} of letters.`);
   const body = paragraphs.map((text) => `<p style="margin:0 0 16px">${lines(text)}</p>`);
   const plain = [...paragraphs];
   if (link) {
@@ -43,23 +58,45 @@ export function layOut(
     );
     plain.push(`${link.says}: ${link.url}`);
   }
-  return { html: page(business, subject, body.join('\n'), look), plain: [...plain, business].join('\n\n') };
+  plain.push(business);
+  if (stop) plain.push(`${stop.says}: ${stop.url}`);
+  const language = layout === FIRST_LAYOUT ? 'en' : (letter.language ?? 'en');
+  const around = { business, language, subject, look, foot: stop ? footOf(stop) : '' };
+  return { html: page(around, body.join('\n')), plain: plain.join('\n\n') };
 }
+
+const footOf = ({ says, url }: LetterLink) =>
+  `<p style="margin:16px 0 0;font-size:13px"><a href="${escaped(url)}" style="color:#43555b">${escaped(says)}</a></p>\n`;
 
 const lines = (text: string) => escaped(text).replace(/\n/g, '<br>');
 
-function page(business: string, subject: string, body: string, look: LetterLook): string {
+function page(
+  {
+    business,
+    language,
+    subject,
+    look,
+    foot,
+  }: {
+    readonly business: string;
+    readonly language: string;
+    readonly subject: string;
+    readonly look: LetterLook;
+    readonly foot: string;
+  },
+  body: string,
+): string {
   const heading = look.logo
     ? `<img src="${escaped(look.logo)}" alt="${escaped(business)}" style="max-height:48px;max-width:260px;display:block">`
     : escaped(business);
   const colour = legibleOn(look.mainColour, '#f3f6f4');
   return `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${escaped(subject)}</title></head>
+<html lang="${language}"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${escaped(subject)}</title></head>
 <body style="margin:0;background:#F3F6F4;color:#16262B;font:16px/1.5 'Public Sans',Helvetica,Arial,sans-serif">
 <div style="max-width:560px;margin:0 auto;padding:32px 24px">
 <div style="font:600 20px/1.3 Literata,Georgia,serif;color:${colour};margin:0 0 24px;padding-bottom:12px;border-bottom:2px solid ${look.mainColour}">${heading}</div>
 <div style="background:#ffffff;padding:24px;border:1px solid #D5DEDA;border-radius:4px;overflow-wrap:anywhere">
 ${body}
 <p style="margin:24px 0 0">${escaped(business)}</p>
-</div></div></body></html>`;
+</div>${foot}</div></body></html>`;
 }

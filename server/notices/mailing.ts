@@ -7,7 +7,7 @@ import { linkToken } from '../customers/link.ts';
 import { documentsWith } from '../documents/documentOf.ts';
 import { raiseNeed } from '../run/needs.ts';
 import { settingsOf } from '../settings/settings.ts';
-import { LINK_PLACE } from './compose.ts';
+import { LINK_PLACE, STOP_PLACE } from './compose.ts';
 import {
   anyWaiting,
   holdLetters,
@@ -26,6 +26,7 @@ import {
   type MailRoute,
   type Sender,
 } from './mailRoute.ts';
+import { stopToken } from './stopLetters.ts';
 import { writtenOut } from './written.ts';
 
 /** Letters taken at a time. */
@@ -129,6 +130,7 @@ export class Mailing {
         ? ''
         : `${this.almanac.config.ALMANAC_URL}/own/${linkToken(this.almanac, link_id, 'own')}`;
     const { instance, domain, from, replyTo } = sender;
+    const stop = `${this.almanac.config.ALMANAC_URL}/stop-letters/${stopToken(this.almanac, id)}`;
     let composed;
     try {
       composed = writtenOut(letter);
@@ -153,8 +155,17 @@ export class Mailing {
         messageId: `<${post === 'letters' ? 'letter' : 'staff'}-${instance}-${id}@${domain}>`,
         ...{ from, subject, to: letter.to_address },
         ...(answers ? { replyTo: answers } : {}),
-        html: html.replaceAll(LINK_PLACE, link),
-        text: plain.replaceAll(LINK_PLACE, link),
+        html: html.replaceAll(LINK_PLACE, link).replaceAll(STOP_PLACE, stop),
+        text: plain.replaceAll(LINK_PLACE, link).replaceAll(STOP_PLACE, stop),
+        // Mail programs offer it as a button of their own (RFC 2369, RFC 8058).
+        ...(plain.includes(STOP_PLACE)
+          ? {
+              headers: {
+                'List-Unsubscribe': `<${stop}>`,
+                'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click',
+              },
+            }
+          : {}),
         attachments: files.map(({ name, mediaType, bytes }) => ({
           ...{ filename: name, contentType: mediaType, content: bytes },
         })),

@@ -1,5 +1,4 @@
 import type { Transaction } from 'sequelize';
-import { sayDayMonthYear } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { theBusiness } from '../business/theBusiness.ts';
 import { Customer } from '../customers/Customer.ts';
@@ -10,14 +9,15 @@ import { Plan } from '../plans/Plan.ts';
 import { Rate } from '../plans/Rate.ts';
 import type { Subscription } from '../subscriptions/Subscription.ts';
 import { queueLetter } from './queueLetter.ts';
-import type { LetterEvent, LetterFields } from './templates.ts';
+import type { SaidCard, Said } from '../../core/letters/said.ts';
+import type { LetterEvent, LetterSays } from './templates.ts';
 
 /** What a letter of an event says beyond the names that every letter has. */
 export interface Occasion {
   readonly event: LetterEvent;
   readonly onceKey: string;
   readonly reason: string;
-  readonly says: Omit<LetterFields, 'business' | 'customer' | 'plan'>;
+  readonly says: Omit<LetterSays, 'business' | 'customer' | 'plan'>;
   readonly caseId?: string | null;
   readonly linkId?: string | null;
   /** The document that goes with it. */
@@ -45,7 +45,7 @@ export async function writeAbout(
     almanac,
     {
       ...rest,
-      fields: {
+      says: {
         ...says,
         business: business.name,
         customer: customer.name,
@@ -66,14 +66,17 @@ export function sayCard(method: Pick<PaymentMethod, 'network' | 'lastFour'> | nu
   return method.lastFour === '' ? method.network : `${method.network} ending ${method.lastFour}`;
 }
 
-/** The card that a subscription's next charge would go to, in words. */
-export async function sayCurrentCard(of: Charged, within: Transaction): Promise<string> {
-  return sayCard(await methodInUse(of, within));
+/** The same for a letter, which says it in the language of its reader. */
+export function saidCard(method: Pick<PaymentMethod, 'network' | 'lastFour'> | null): SaidCard {
+  return { network: method?.network ?? '', lastFour: method?.lastFour ?? '' };
 }
 
-/** What an invoice is for, in words: '4 Jan 2027 to 4 Feb 2027', or one day. */
-export function sayPeriod(invoice: Pick<Invoice, 'periodFrom' | 'periodTo'>): string {
-  const { periodFrom, periodTo } = invoice;
-  if (periodFrom === periodTo) return sayDayMonthYear(periodFrom);
-  return `${sayDayMonthYear(periodFrom)} to ${sayDayMonthYear(periodTo)}`;
+/** The card that a subscription's next charge would go to, for a letter. */
+export async function saidCurrentCard(of: Charged, within: Transaction): Promise<SaidCard> {
+  return saidCard(await methodInUse(of, within));
+}
+
+/** What an invoice is for: from a day to a day, or one day. */
+export function saidPeriod(invoice: Pick<Invoice, 'periodFrom' | 'periodTo'>): Said {
+  return { from: invoice.periodFrom, to: invoice.periodTo };
 }

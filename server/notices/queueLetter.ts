@@ -4,11 +4,13 @@ import type { Almanac } from '../almanac.ts';
 import type { FileLetters } from '../customers/fileMessages.ts';
 import { unnested } from '../db/unnested.ts';
 import { settingsOf } from '../settings/settings.ts';
-import { formOf, subjectOf, type LetterForm } from './compose.ts';
+import { isOptionalLetter } from '../../core/letters/events.ts';
+import { fieldsIn, subjectOf, type LetterForm } from './compose.ts';
+import { formsFor } from './formsFor.ts';
 import type { LetterLook } from './layOut.ts';
 import { lookOf } from './look.ts';
 import { wantedBy } from './wantedBy.ts';
-import type { LetterEvent, LetterFields } from './templates.ts';
+import type { LetterEvent, LetterSays } from './templates.ts';
 
 export interface LetterToQueue {
   /** Names what the letter tells of: a second one under the same key is not written. */
@@ -16,7 +18,7 @@ export interface LetterToQueue {
   readonly event: LetterEvent;
   /** Why it was written, for the letterbook. */
   readonly reason: string;
-  readonly fields: LetterFields;
+  readonly says: LetterSays;
   readonly to: string;
   readonly customerId: string;
   readonly subscriptionId: string | null;
@@ -56,8 +58,7 @@ export async function queueLetters(
 ): Promise<boolean> {
   if (!(await isSwitchedOn(almanac, event, within))) return false;
   if (letters.length === 0) return true;
-  const form = formOf(event);
-  const formId = await formIdOf(almanac, form);
+  const forms = await formsFor(almanac, event, letters, within);
   const lookId = await lookIdOf(almanac, await lookOf(almanac, within));
   const { table, bound } = unnested(
     {
@@ -73,41 +74,54 @@ export async function queueLetters(
       written_on: 'date',
       invoice_id: 'bigint',
       credit_note_id: 'bigint',
+      form_id: 'bigint',
+      contact_form_id: 'bigint',
     },
-    letters.map((letter) => ({
-      once_key: letter.onceKey,
-      customer_id: letter.customerId,
-      subscription_id: letter.subscriptionId,
-      case_id: letter.caseId ?? null,
-      link_id: letter.linkId ?? null,
-      reason: letter.reason,
-      to_address: letter.to,
-      subject: subjectOf(form, letter.fields),
-      fields: JSON.stringify(letter.fields),
-      written_on: letter.writtenOn,
-      invoice_id: letter.invoiceId ?? null,
-      credit_note_id: letter.creditNoteId ?? null,
-    })),
+    await Promise.all(
+      letters.map(async (letter) => {
+        const { form, manner } = forms.of(letter);
+        const fields = fieldsIn(letter.says, manner);
+        return {
+          once_key: letter.onceKey,
+          customer_id: letter.customerId,
+          subscription_id: letter.subscriptionId,
+          case_id: letter.caseId ?? null,
+          link_id: letter.linkId ?? null,
+          reason: letter.reason,
+          to_address: letter.to,
+          subject: subjectOf(form, fields),
+          fields: JSON.stringify(fields),
+          written_on: letter.writtenOn,
+          invoice_id: letter.invoiceId ?? null,
+          credit_note_id: letter.creditNoteId ?? null,
+          form_id: await formIdOf(almanac, form),
+          // Somebody who stands beside the customer does not stop the letters of the customer.
+          contact_form_id: await formIdOf(almanac, withoutStop(form)),
+        };
+      }),
+    ),
   );
   await almanac.db.rows(
     `insert into letters (once_key, customer_id, subscription_id, case_id, link_id, event, reason, to_address,
                           subject, fields, written_on, invoice_id, credit_note_id, form_id, look_id, contact_id, files)
      select once_key, customer_id, subscription_id, case_id, link_id, $event, reason, to_address,
-       subject, fields, written_on, invoice_id, credit_note_id, $formId, $lookId, contact_id,
+       subject, fields, written_on, invoice_id, credit_note_id, form_id, $lookId, contact_id,
        case when $goesWith::text is not null then (
          select array_agg(f.id order by f.id) from customer_files f where f.customer_id = written.customer_id
            and f.goes_with = $goesWith and (f.subscription_id is null or f.subscription_id = written.subscription_id)) end
-     from (select x.*, null::bigint as contact_id, 0 as copy from ${table}${ofReceipts('customers', 'x.customer_id', event)}
+     from (select x.once_key, x.customer_id, x.subscription_id, x.case_id, x.link_id, x.reason, x.to_address, x.subject, x.fields,
+             x.written_on, x.invoice_id, x.credit_note_id, x.place, x.form_id, null::bigint as contact_id, 0 as copy
+           from ${table}${ofThoseWhoWant(event)}
            union all
            -- Whoever stands beside the customer and wants such letters gets one too.
            select x.once_key || ':contact:' || k.id, x.customer_id, x.subscription_id, x.case_id, x.link_id, x.reason, k.email,
-             x.subject, x.fields, x.written_on, x.invoice_id, x.credit_note_id, x.place, k.id, 1
+             x.subject, x.fields, x.written_on, x.invoice_id, x.credit_note_id, x.place, x.contact_form_id, k.id, 1
            from ${table} join contacts k on k.customer_id = x.customer_id
            where $wanted::text = any(k.letters) and lower(k.email) <> lower(x.to_address)
              ${event === 'receipt' ? `and k.receipts <> 'never'` : ''}) written
      order by place, copy, contact_id
      on conflict (once_key) do nothing`,
-    { ...bound, event, formId, lookId, wanted: wantedBy(event), goesWith: filesOf(event) },
+    { ...bound, event, lookId, wanted: wantedBy(event), goesWith: filesOf(event) },
     within,
   );
   if (event === 'receipt')
@@ -119,9 +133,17 @@ export async function queueLetters(
   return true;
 }
 
-/** A customer who wants no receipts gets none. */
-const ofReceipts = (table: 'customers', id: string, event: LetterEvent) =>
-  event === 'receipt' ? ` join ${table} c on c.id = ${id} and c.receipts <> 'never'` : '';
+/** A customer who has stopped such letters, or wants no receipts, gets none. */
+function ofThoseWhoWant(event: LetterEvent): string {
+  if (!isOptionalLetter(event)) return '';
+  const receipts = event === 'receipt' ? ` and c.receipts <> 'never'` : '';
+  return ` join customers c on c.id = x.customer_id and not $event = any(c.stopped_letters)${receipts}`;
+}
+
+function withoutStop(form: LetterForm): LetterForm {
+  const { unsubscribe: _, ...template } = form.template;
+  return { ...form, template };
+}
 
 /** Whoever wanted a receipt of one payment has had it. */
 async function endReceipts(

@@ -1,9 +1,11 @@
+import { money, onDate, type SaidCard } from '../../core/letters/said.ts';
+import { ONLINE_TRANSFER } from '../../core/letters/sayIn.ts';
 import type { Transaction } from 'sequelize';
-import { sayAmount } from '../../core/words/amount.ts';
-import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
-import { sayPeriod } from './occasions.ts';
+import type { MeansByHand } from '../payments/meansKinds.ts';
+import { saidPeriod } from './occasions.ts';
 import { queueLetters } from './queueLetter.ts';
+import { saidMeans } from './saidMeans.ts';
 
 /** What a receipt tells of. */
 export interface Receipt {
@@ -20,8 +22,9 @@ export interface Receipt {
   readonly invoice: string;
   readonly periodFrom: string;
   readonly periodTo: string;
-  /** 'Larkfield ending 0019'. */
-  readonly card: string;
+  /** What was charged; null: it was paid by hand, by some means. */
+  readonly card: SaidCard | null;
+  readonly means?: MeansByHand;
   readonly paidOn: string;
   readonly statementText: string;
 }
@@ -39,16 +42,17 @@ export async function queueReceipts(
       event: 'receipt',
       onceKey: `receipt:${receipt.paymentId}`,
       reason: `Payment of invoice ${receipt.invoice}`,
-      fields: {
+      says: {
         business: receipt.business,
         customer: receipt.customer,
         plan: receipt.plan,
-        amount: sayAmount(receipt.amount, receipt.currency),
+        amount: money(receipt.amount, receipt.currency),
         invoice: receipt.invoice,
-        card: receipt.card,
-        date: sayDate(receipt.paidOn),
-        period: sayPeriod(receipt),
-        reason: receipt.statementText,
+        date: onDate(receipt.paidOn),
+        period: saidPeriod(receipt),
+        ...(receipt.card
+          ? { how: howCharged(receipt.card), card: receipt.card, reason: receipt.statementText }
+          : { how: 'by hand', reason: saidMeans(receipt.means ?? 'other') }),
       },
       to: receipt.email,
       customerId: receipt.customerId,
@@ -58,3 +62,5 @@ export async function queueReceipts(
     within,
   );
 }
+
+const howCharged = ({ network }: SaidCard) => (network === ONLINE_TRANSFER ? 'transfer' : 'automatic');

@@ -3,26 +3,33 @@ import { recordDone } from '../audit/audit.ts';
 import { Business } from '../business/Business.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { NotReachable } from '../outside/outside.ts';
+import type { ComposedLetter } from './compose.ts';
 import { layOut } from './layOut.ts';
 import { MailRoute, NoMailServer, senderOf } from './mailRoute.ts';
 import { lookOf } from './look.ts';
 
 /** Sends a letter to try the mail settings, now, and says how the mail server took it. */
 export async function sendTestLetter(almanac: Almanac, to: string): Promise<{ says: string }> {
-  const route = new MailRoute(almanac);
   const { name } = await Business.findOne({ rejectOnEmpty: true });
-  const { from, replyTo } = await senderOf(almanac);
   const subject = `A test letter from ${name}`;
-  const letter = layOut(
-    name,
-    subject,
-    [
+  const letter = layOut({
+    ...{ business: name, subject, look: await lookOf(almanac) },
+    paragraphs: [
       'This letter was sent from Setup to try the mail settings.',
       'Letters to customers will look like this one.',
     ],
-    undefined,
-    await lookOf(almanac),
-  );
+  });
+  return sendTest(almanac, to, { subject, ...letter });
+}
+
+/** Sends a letter to an address now, as a test, and says how the mail server took it. */
+export async function sendTest(
+  almanac: Almanac,
+  to: string,
+  { subject, html, plain }: ComposedLetter,
+): Promise<{ says: string }> {
+  const route = new MailRoute(almanac);
+  const { from, replyTo } = await senderOf(almanac);
   try {
     const transporter = await route.transporter();
     const sent = (await transporter.sendMail({
@@ -30,8 +37,8 @@ export async function sendTestLetter(almanac: Almanac, to: string): Promise<{ sa
       ...(replyTo ? { replyTo } : {}),
       to,
       subject,
-      html: letter.html,
-      text: letter.plain,
+      html,
+      text: plain,
     })) as { response?: string };
     await recordDone(almanac, { did: 'sent a test letter', subject: to });
     return { says: `The mail server took it for ${to}: ${sent.response ?? 'no words'}` };

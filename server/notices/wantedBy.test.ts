@@ -1,9 +1,10 @@
 import { expect, test } from 'vitest';
-import { TEMPLATES, type LetterEvent } from './templates.ts';
+import { LETTER_EVENTS } from '../../core/letters/events.ts';
+import type { LetterEvent } from './templates.ts';
 import { wantedBy } from './wantedBy.ts';
 
 test('what is about money goes to a treasurer, what is private to nobody, and a new letter is not forgotten', () => {
-  const events = Object.keys(TEMPLATES) as LetterEvent[];
+  const events = Object.keys(LETTER_EVENTS) as LetterEvent[];
   const of = (kind: ReturnType<typeof wantedBy>) =>
     events.filter((event) => wantedBy(event) === kind).toSorted();
   expect(of('payments')).toEqual([

@@ -232,7 +232,7 @@ async function writeCollected(
         paymentId: ids[i] ?? '',
         amount: BigInt(one.request.amount),
         invoice: one.number,
-        card: `${one.network} ending ${one.lastFour}`,
+        card: { network: one.network, lastFour: one.lastFour },
         paidOn: on,
         statementText: one.request.statementText,
       })),

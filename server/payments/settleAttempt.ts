@@ -8,7 +8,7 @@ import { tellStaff } from '../staff/notices.ts';
 import { PaymentMethod } from '../customers/PaymentMethod.ts';
 import type { SettledCharge } from '../gateways/port.ts';
 import { Invoice } from '../invoices/Invoice.ts';
-import { sayCard } from '../notices/occasions.ts';
+import { saidCard } from '../notices/occasions.ts';
 import { queueReceipts, type Receipt } from '../notices/receipts.ts';
 import { Plan } from '../plans/Plan.ts';
 import { Rate } from '../plans/Rate.ts';
@@ -108,7 +108,7 @@ async function receiptOf(
     ...{ amount: attempt.amount, currency: invoice.currency, paidOn: on },
     invoice: `${invoice.prefix}${invoice.number}`,
     ...{ periodFrom: invoice.periodFrom, periodTo: invoice.periodTo },
-    card: sayCard(method),
+    card: saidCard(method),
     statementText: attempt.request?.statementText ?? business.statementText,
   };
 }

@@ -1,12 +1,11 @@
+import { money, onDate } from '../../core/letters/said.ts';
 import { formatDay, toDay } from '../../core/dates/day.ts';
-import { sayAmount } from '../../core/words/amount.ts';
-import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { linkForLetter } from '../customers/link.ts';
 import { PaymentMethod } from '../customers/PaymentMethod.ts';
 import type { ChargeRecord } from '../gateways/port.ts';
 import { lockedInvoice } from '../invoices/lockInvoice.ts';
-import { sayCard, sayPeriod, writeAbout } from '../notices/occasions.ts';
+import { saidCard, saidPeriod, writeAbout } from '../notices/occasions.ts';
 import { Attempt } from './Attempt.ts';
 
 /** ISO 8583: the cardholder must confirm it, and has not. */
@@ -50,8 +49,8 @@ export function noteUnconfirmed(
         },
         linkId: (await linkForLetter(subscription, on, within)).id,
         says: {
-          ...{ invoice: number, amount: sayAmount(attempt.amount, invoice.currency) },
-          ...{ date: sayDate(lastDayToConfirm(until)), period: sayPeriod(invoice), card: sayCard(method) },
+          ...{ invoice: number, amount: money(attempt.amount, invoice.currency) },
+          ...{ date: onDate(lastDayToConfirm(until)), period: saidPeriod(invoice), card: saidCard(method) },
         },
       },
       on,

@@ -1,7 +1,7 @@
+import { money, onDate, sentence } from '../../core/letters/said.ts';
 import { formatDay } from '../../core/dates/day.ts';
-import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
-import { sayRate, type SayableTerms } from '../../core/words/sayRate.ts';
+import type { SayableTerms } from '../../core/words/sayRate.ts';
 import type { Almanac } from '../almanac.ts';
 import { writeAbout } from '../notices/occasions.ts';
 import { firstCharge } from '../subscriptions/firstCharge.ts';
@@ -46,10 +46,10 @@ export async function tellOfMove(almanac: Almanac, item: string, businessDate: s
         onceKey: `move:${move.move_id}:${subscription.id}`,
         reason: `The rate changes on ${sayDate(move.effective_on)}`,
         says: {
-          date: sayDate(move.effective_on),
-          amount: sayRate(then as SayableTerms),
-          reason: first ? sayAmount(first.due, subscription.terms.currency) : 'nothing',
-          next: sayDate(first ? formatDay(first.dueOn) : move.effective_on),
+          date: onDate(move.effective_on),
+          amount: { rate: then as SayableTerms },
+          reason: first ? money(first.due, subscription.terms.currency) : sentence('nothing', {}),
+          next: onDate(first ? formatDay(first.dueOn) : move.effective_on),
         },
       },
       businessDate,

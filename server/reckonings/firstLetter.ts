@@ -1,13 +1,11 @@
 import type { z } from 'zod';
-import { sayAmount } from '../../core/words/amount.ts';
-import { sayDate } from '../../core/words/date.ts';
+import { money, onDate } from '../../core/letters/said.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { Customer } from '../customers/Customer.ts';
 import { RefusedCommand } from '../http/problem.ts';
-import { compose } from '../notices/compose.ts';
-import { lookOf } from '../notices/look.ts';
-import { sayCard } from '../notices/occasions.ts';
+import { composeFor } from '../notices/composeFor.ts';
+import { saidCard } from '../notices/occasions.ts';
 import { isSwitchedOn } from '../notices/queueLetter.ts';
 import { methodInUse } from '../payments/methodsInTurn.ts';
 import { Plan } from '../plans/Plan.ts';
@@ -26,20 +24,21 @@ export async function previewFirstLetter(
   const business = await Business.findOne({ rejectOnEmpty: true });
   const customer = customerId === undefined ? null : await Customer.findByPk(customerId);
   const kept = customer && (await methodInUse({ customerId: customer.id, ownMethodId: null }));
-  const { subject, html } = compose(
+  const { subject, html } = await composeFor(
+    almanac,
     'started',
     {
       business: business.name,
       customer: customer?.name ?? (wanted.name || 'Ada Fenn'),
       plan: plan.outerName || plan.name,
-      date: sayDate(starts),
-      amount: first ? sayAmount(BigInt(first.due), first.currency) : '',
-      next: first ? sayDate(first.dueOn) : '',
-      card: pays === 'file' && kept ? sayCard(kept) : 'the one that is given now',
-      reason: pays === 'invoice' ? 'by hand' : pays === 'asked' ? 'asked for' : 'automatic',
+      date: onDate(starts),
+      amount: first ? money(BigInt(first.due), first.currency) : '',
+      next: first ? onDate(first.dueOn) : '',
+      ...(pays === 'file' && kept ? { card: saidCard(kept) } : { charged: 'the card that is given now' }),
+      how: !first ? 'free' : pays === 'invoice' ? 'by hand' : pays === 'asked' ? 'asked for' : 'automatic',
       words: firstWords,
     },
-    await lookOf(almanac),
+    { customerId, rateId: rate.id },
   );
   return { subject, html, isOn: await isSwitchedOn(almanac, 'started') };
 }

@@ -1,3 +1,4 @@
+import { onDate, sentence } from '../../core/letters/said.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
@@ -7,7 +8,7 @@ import { takeRenewedCard } from '../customers/renewedCard.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { AccountTrouble } from '../gateways/port.ts';
 import { likePattern, readPage, type ListQuery, type Page } from '../http/list.ts';
-import { sayCard, writeAbout } from '../notices/occasions.ts';
+import { saidCard, writeAbout } from '../notices/occasions.ts';
 import { lockedCustomer } from '../subscriptions/lock.ts';
 import { Subscription } from '../subscriptions/Subscription.ts';
 import type { ExpiringCard } from './expiringMessages.ts';
@@ -84,11 +85,10 @@ export async function tellOfExpiringCard(almanac: Almanac, id: string, businessD
         reason: `The card is good until ${sayDate(expiresOn)}`,
         linkId: (await linkForLetter(subscription, businessDate, within)).id,
         says: {
-          ...{ card: sayCard(method), date: sayDate(expiresOn) },
-          next:
-            first.nextOn <= expiresOn
-              ? `The next payment, on ${sayDate(first.nextOn)}, still goes through; those after it will not.`
-              : `The next payment is charged on ${sayDate(first.nextOn)}, and would not go through.`,
+          ...{ card: saidCard(method), date: onDate(expiresOn) },
+          next: sentence(first.nextOn <= expiresOn ? 'still goes through' : 'would not go through', {
+            date: onDate(first.nextOn),
+          }),
         },
       },
       businessDate,

@@ -1,5 +1,6 @@
+import { onDate } from '../../core/letters/said.ts';
 import type { Transaction } from 'sequelize';
-import { sayDate } from '../../core/words/date.ts';
+import { sayAmount } from '../../core/words/amount.ts';
 import type { Almanac } from '../almanac.ts';
 import { Customer } from '../customers/Customer.ts';
 import { writeOff } from '../invoices/writeOff.ts';
@@ -10,7 +11,7 @@ import { dropEarly } from '../subscriptions/issuedEarly.ts';
 import { isOver, standByDates, standEnded, standLapsed } from '../subscriptions/stand.ts';
 import type { Climbing } from './climbing.ts';
 import { CLOSED, settleCaseNeeds } from './closeCase.ts';
-import { sayOwed } from './unpaid.ts';
+import { owedOf } from './unpaid.ts';
 import { linkOfCase } from './write.ts';
 
 /**
@@ -25,7 +26,8 @@ export async function takeFinalAction(
 ): Promise<void> {
   const { opened, subscription, ladder, businessDate } = climbing;
   const { id } = opened;
-  const owed = await sayOwed(almanac, climbing, within);
+  const sum = await owedOf(almanac, climbing, within);
+  const owed = sayAmount(sum.minor, sum.currency);
   const linkId = (await linkOfCase(climbing, within)).id;
   await opened.update(
     { ...CLOSED, state: 'given up', closedOn: businessDate, closedHow: by },
@@ -52,7 +54,7 @@ export async function takeFinalAction(
       reason: 'Recovery failed: the final notice',
       caseId: id,
       linkId,
-      says: { amount: owed, date: sayDate(businessDate) },
+      says: { amount: sum, date: onDate(businessDate) },
     },
     businessDate,
     within,

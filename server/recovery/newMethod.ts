@@ -1,4 +1,4 @@
-import { sayDate } from '../../core/words/date.ts';
+import { onDate, sentence } from '../../core/letters/said.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
@@ -9,7 +9,7 @@ import { findMethod } from '../customers/findMethod.ts';
 import { linkForLetter } from '../customers/link.ts';
 import { keepMethod } from '../customers/keepMethod.ts';
 import type { MethodKind, MethodRole } from '../customers/methodMessages.ts';
-import { sayCard, writeAbout } from '../notices/occasions.ts';
+import { saidCard, sayCard, writeAbout } from '../notices/occasions.ts';
 import { collectInvoice } from '../payments/collect.ts';
 import { primaryMethod } from '../payments/methodsInTurn.ts';
 import type { Collected } from '../../core/recovery/outcomes.ts';
@@ -68,12 +68,16 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
         had && method.role === 'primary'
           ? {
               ...{ event: 'card replaced' as const, onceKey, reason: `${who} changed the card` },
-              says: { card: sayCard(method) },
+              says: { card: saidCard(method), how: kind === 'card' ? 'card' : 'bank account' },
             }
           : {
               ...{ event: 'mandate confirmed' as const, onceKey, reason: `${who} gave a card` },
               linkId: (await linkForLetter(subscription, today, within)).id,
-              says: { card: sayCard(method), date: sayDate(today), reason: agreed.agreedText },
+              says: {
+                card: saidCard(method),
+                date: onDate(today),
+                reason: sentence(kind === 'card' ? 'agreedCard' : 'agreedBank', { business }),
+              },
             };
       await writeAbout(almanac, subscription, letter, today, within);
     }

@@ -1,3 +1,4 @@
+import { sayIn } from '../../core/letters/sayIn.ts';
 import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import { Customer } from '../customers/Customer.ts';
@@ -5,6 +6,7 @@ import { raiseNeed } from '../run/needs.ts';
 import { tellStaff } from '../staff/notices.ts';
 import type { Climbing } from './climbing.ts';
 import { keyOfRung } from './closeCase.ts';
+import { HOUSE_MANNER } from '../notices/compose.ts';
 import { sayOwed } from './unpaid.ts';
 import { whyUnpaid } from './write.ts';
 
@@ -29,7 +31,7 @@ export async function tellOfRung(
     rejectOnEmpty: true,
   });
   const owed = await sayOwed(almanac, climbing, within);
-  const why = await whyUnpaid(almanac, climbing, within);
+  const why = sayIn(await whyUnpaid(almanac, climbing, within), HOUSE_MANNER);
   await tellStaff(
     almanac,
     {

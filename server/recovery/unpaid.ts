@@ -1,5 +1,6 @@
-import type { Transaction } from 'sequelize';
 import { sayAmount } from '../../core/words/amount.ts';
+import { money, type Money } from '../../core/letters/said.ts';
+import type { Transaction } from 'sequelize';
 import type { Almanac } from '../almanac.ts';
 import type { Climbing } from './climbing.ts';
 
@@ -25,13 +26,19 @@ export function unpaidInvoices(
   );
 }
 
-/** What is owed of a case, in words, in the currency of its subscription. */
-export async function sayOwed(
+/** What is owed of a case, in the currency of its subscription. */
+export async function owedOf(
   almanac: Almanac,
   { opened, subscription, businessDate }: Climbing,
   within: Transaction,
-): Promise<string> {
+): Promise<Money> {
   const unpaid = await unpaidInvoices(almanac, opened.id, businessDate, within);
   const sum = unpaid.reduce((total, { balance }) => total + BigInt(balance), 0n);
-  return sayAmount(sum, subscription.terms.currency);
+  return money(sum, subscription.terms.currency);
+}
+
+/** The same in words, for staff. */
+export async function sayOwed(almanac: Almanac, climbing: Climbing, within: Transaction): Promise<string> {
+  const { minor, currency } = await owedOf(almanac, climbing, within);
+  return sayAmount(minor, currency);
 }

@@ -1,16 +1,15 @@
+import { onDate, sentence, type Said } from '../../core/letters/said.ts';
 import type { Transaction } from 'sequelize';
-import { meaningOf, NO_METHOD } from '../../core/recovery/declineCodes.ts';
 import { formatDay } from '../../core/dates/day.ts';
 import { mayRetry, serves } from '../../core/recovery/ladder.ts';
 import { toCome, type CaseStanding, type Climbed } from '../../core/recovery/stepOfCase.ts';
-import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { linkForCase } from '../customers/link.ts';
 import type { CustomerLink } from '../customers/CustomerLink.ts';
-import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
+import { saidCurrentCard, writeAbout } from '../notices/occasions.ts';
 import type { LetterEvent } from '../notices/templates.ts';
 import type { Climbing } from './climbing.ts';
-import { sayOwed } from './unpaid.ts';
+import { owedOf } from './unpaid.ts';
 
 /** Letters that count as recovery notices: a customer gets at most one a day. */
 const RECOVERY_EVENTS: readonly LetterEvent[] = [
@@ -46,11 +45,11 @@ export function writeRung(
   const nextRung = ladder.rungs[after.nextRung];
   const triesAgain = nextRung !== undefined && mayRetry(nextRung, opened.declineClass);
   const next = byHand
-    ? 'It can be paid on your own page.'
+    ? sentence('can be paid', {})
     : triesAgain
-      ? `We try the card again on ${sayDate(formatDay(after.nextOn))}.`
-      : 'We cannot try this card again until you have given us another or had it mended.';
-  const stopped = subscription.serviceStoppedOn ? ' The service is stopped until it is paid.' : '';
+      ? sentence('try again on', { date: onDate(formatDay(after.nextOn)) })
+      : sentence('cannot try again', {});
+  const stopped = subscription.serviceStoppedOn ? [sentence('service stopped', {})] : [];
   return writeOf(
     almanac,
     climbing,
@@ -59,7 +58,7 @@ export function writeRung(
       onceKey: `case:${opened.id}:${leg === 0 ? '' : `leg:${leg}:`}rung:${rung}`,
       reason: `Recovery, step ${rung + 1} of ${ladder.rungs.length}`,
       date: formatDay(stops ? toCome(after, climbed).finalOn : after.nextOn),
-      next: `${next}${stopped}`,
+      next: { all: [next, ...stopped], joined: ' ' },
     },
     within,
   );
@@ -94,7 +93,7 @@ async function writeOf(
     readonly onceKey: string;
     readonly reason: string;
     readonly date: string;
-    readonly next?: string;
+    readonly next?: Said;
   },
   within: Transaction,
 ): Promise<boolean> {
@@ -107,10 +106,10 @@ async function writeOf(
       caseId: opened.id,
       linkId: (await linkOfCase(climbing, within)).id,
       says: {
-        amount: await sayOwed(almanac, climbing, within),
-        card: await sayCurrentCard(subscription, within),
+        amount: await owedOf(almanac, climbing, within),
+        card: await saidCurrentCard(subscription, within),
         reason: await whyUnpaid(almanac, climbing, within),
-        date: sayDate(date),
+        date: onDate(date),
         ...(next === undefined ? {} : { next }),
       },
     },
@@ -134,21 +133,25 @@ export function linkOfCase(
   return linkForCase(subject, businessDate, within);
 }
 
-/** Why a case is unpaid, in plain words, to follow a colon. */
-export function whyUnpaid(almanac: Almanac, { opened, subscription }: Climbing, within: Transaction) {
+/** Why a case is unpaid, to follow a colon. */
+export function whyUnpaid(
+  almanac: Almanac,
+  { opened, subscription }: Climbing,
+  within: Transaction,
+): Promise<Said> {
   return subscription.collects === 'by hand'
-    ? Promise.resolve('the invoice has not been paid')
+    ? Promise.resolve(sentence('invoice unpaid', {}))
     : whyDeclined(almanac, opened.id, within);
 }
 
-async function whyDeclined(almanac: Almanac, caseId: string, within: Transaction): Promise<string> {
+async function whyDeclined(almanac: Almanac, caseId: string, within: Transaction): Promise<Said> {
   const last = await almanac.db.row<{ code: string }>(
     `select a.response_code as code from attempts a join invoices i on i.id = a.invoice_id
      where i.case_id = $caseId and a.state = 'declined' order by a.id desc limit 1`,
     { caseId },
     within,
   );
-  return last ? meaningOf(last.code).says : NO_METHOD.says;
+  return last ? { declined: last.code } : sentence('no card to charge', {});
 }
 
 /** Whether the customer was written to about a case on an earlier day, by a letter that nobody holds back. */

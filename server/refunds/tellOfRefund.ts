@@ -1,10 +1,9 @@
+import { money, onDate } from '../../core/letters/said.ts';
 import type { Transaction } from 'sequelize';
-import { sayAmount } from '../../core/words/amount.ts';
-import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { writeAbout } from '../notices/occasions.ts';
 import type { Means } from '../payments/meansKinds.ts';
-import { MEANS_NAMES } from '../payments/meansKinds.ts';
+import { saidMeans } from '../notices/saidMeans.ts';
 
 /** Writes to the customer that money was paid back to them, once it was. */
 export async function tellOfRefund(
@@ -18,12 +17,13 @@ export async function tellOfRefund(
     currency: string;
     reason: string;
     means: Means;
-    card: string | null;
+    network: string | null;
+    lastFour: string | null;
     subscriptionId: string | null;
     customerId: string;
     rateId: string | null;
   }>(
-    `select f.amount::text, f.currency, f.reason, f.means, m.network || ' ending ' || m.last_four as card, f.customer_id::text as "customerId",
+    `select f.amount::text, f.currency, f.reason, f.means, m.network, m.last_four as "lastFour", f.customer_id::text as "customerId",
        s.id::text as "subscriptionId", s.rate_id::text as "rateId"
      from refunds f left join attempts a on a.id = f.attempt_id left join payment_methods m on m.id = a.payment_method_id
      left join invoices i on i.id = a.invoice_id
@@ -43,9 +43,10 @@ export async function tellOfRefund(
     {
       ...{ event: 'refund', onceKey: `refund:${id}`, reason: 'Money was paid back' },
       says: {
-        ...{ amount: sayAmount(BigInt(refund.amount), currency), date: sayDate(on), reason },
-        card: means === 'gateway' ? (refund.card ?? '') : 'by hand',
-        period: means === 'gateway' ? '' : MEANS_NAMES[means].toLowerCase(),
+        ...{ amount: money(BigInt(refund.amount), currency), date: onDate(on), reason },
+        ...(means === 'gateway'
+          ? { how: 'automatic', card: { network: refund.network ?? '', lastFour: refund.lastFour ?? '' } }
+          : { how: 'by hand', period: saidMeans(means) }),
       },
     },
     on,

@@ -14,14 +14,14 @@ import { businessDateOf } from '../business/businessDate.ts';
 import { findCard } from '../customers/findMethod.ts';
 import { GatewayAccount } from '../gateways/GatewayAccount.ts';
 import { RefusedCommand } from '../http/problem.ts';
-import { compose } from '../notices/compose.ts';
-import { lookOf } from '../notices/look.ts';
+import { composeFor } from '../notices/composeFor.ts';
 import { isSwitchedOn } from '../notices/queueLetter.ts';
-import { sayCard } from '../notices/occasions.ts';
-import type { LetterEvent, LetterFields } from '../notices/templates.ts';
+import { saidCard, sayCard } from '../notices/occasions.ts';
+import type { LetterEvent, LetterSays } from '../notices/templates.ts';
 import { Plan } from '../plans/Plan.ts';
 import { optionsOf } from '../plans/plans.ts';
 import { Rate, taxOfRate } from '../plans/Rate.ts';
+import { money, onDate } from '../../core/letters/said.ts';
 import { composeTerms } from '../../core/offer/composeTerms.ts';
 import { faultsOfTerms } from '../plans/rateTerms.ts';
 import { settingsOf } from '../settings/settings.ts';
@@ -68,15 +68,18 @@ export async function rehearse(
 
   const steps = [{ good: true, says: `The gateway took the card: ${sayCard(card)}.` }];
   const business = await Business.findOne({ rejectOnEmpty: true });
-  const fields = { business: business.name, customer: wanted.name, plan: plan.name, card: sayCard(card) };
+  const fields = { business: business.name, customer: wanted.name, plan: plan.name, card: saidCard(card) };
   const letters: Rehearsed['letters'][number][] = [];
-  const write = async (event: LetterEvent, says: Partial<LetterFields>) => {
-    const { subject, html } = compose(event, { ...fields, ...says }, await lookOf(almanac));
+  const write = async (event: LetterEvent, says: Partial<LetterSays>) => {
+    const { subject, html } = await composeFor(almanac, event, { ...fields, ...says }, { rateId: rate.id });
     letters.push({ subject, html, sent: await isSwitchedOn(almanac, event) });
   };
   if (first) {
     const amount = sayAmount(first.due, terms.currency);
-    await write('started', { date: sayDate(today), amount, next: sayDate(formatDay(first.dueOn)) });
+    const sum = money(first.due, terms.currency);
+    await write('started', {
+      ...{ date: onDate(today), amount: sum, next: onDate(formatDay(first.dueOn)), how: 'automatic' },
+    });
     const account = await GatewayAccount.findByPk(card.accountId, { rejectOnEmpty: true });
     const outcome = await almanac.gateways.of(account).charge({
       idempotencyKey: `rehearsal:${randomUUID()}`,
@@ -93,8 +96,8 @@ export async function rehearse(
     if (outcome.kind === 'settled' && outcome.charge.state === 'collected') {
       steps.push({ good: true, says: `${amount} is collected ${when}.` });
       await write('receipt', {
-        amount,
-        date: sayDate(formatDay(first.dueOn)),
+        ...{ amount: sum, how: 'automatic' },
+        date: onDate(formatDay(first.dueOn)),
         invoice: 'of the rehearsal',
         period: 'the first period',
         reason: business.statementText,
@@ -106,8 +109,8 @@ export async function rehearse(
         says: `${amount} is tried ${when} and declined: ${says}. A recovery case opens.`,
       });
       await write('payment declined', {
-        amount,
-        reason: says,
+        amount: sum,
+        reason: { declined: outcome.charge.code },
         next: 'We try the card again, as the ladder says.',
       });
     } else if (outcome.kind === 'refused') {

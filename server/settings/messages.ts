@@ -1,3 +1,4 @@
+import { PAGE_LANGUAGES, type PageLanguage } from '../../core/words/signUp/languages.ts';
 import { z } from 'zod';
 import { exponentOf } from '../../core/money/currency.ts';
 import { WEEKDAYS } from '../../core/dates/weekday.ts';
@@ -24,8 +25,8 @@ function isTimeZone(name: string): boolean {
   }
 }
 
-/** Languages that letters and customers' pages are written in so far. */
-export const LANGUAGES = { en: 'English' } as const;
+/** Languages that letters and customers' pages are written in. */
+export const LANGUAGES = PAGE_LANGUAGES;
 
 /** Statement texts that any gateway takes; the accounts connected may allow less (`statementFaults`). */
 export const statementText = z
@@ -46,7 +47,10 @@ export const businessSection = z.strictObject({
   homeCurrency: z
     .string()
     .refine((code) => exponentOf(code) !== null, 'Give a currency of ISO 4217, such as GBP.'),
-  language: z.enum(['en'], 'Letters are written in English so far.'),
+  language: z.enum(
+    Object.keys(LANGUAGES) as [PageLanguage, ...PageLanguage[]],
+    'Choose a language that letters are written in.',
+  ),
   contactAddress: email('Give an address that customers can write to.').or(z.literal('')),
   replyAddress: email('Give an address that answers go to, or leave it empty.').or(z.literal('')),
   statementText,

@@ -68,11 +68,15 @@ export function sendDigest(almanac: Almanac, personId: string, businessDate: str
         kind: 'digest',
         subject,
         writtenOn: businessDate,
-        ...layOut(name, subject, [
-          `Dear ${person.name},`,
-          ...(collected.count > 0 ? [collected.says] : []),
-          ...paragraphs,
-        ]),
+        ...layOut({
+          business: name,
+          subject,
+          paragraphs: [
+            `Dear ${person.name},`,
+            ...(collected.count > 0 ? [collected.says] : []),
+            ...paragraphs,
+          ],
+        }),
       },
       within,
     );

@@ -64,7 +64,11 @@ export async function tellStaffAll(
         ...(notice.replyTo ? { replyTo: notice.replyTo } : {}),
         subject: notice.subject,
         writtenOn: notice.writtenOn,
-        ...layOut(name, notice.subject, [`Dear ${person.name},`, notice.says]),
+        ...layOut({
+          business: name,
+          subject: notice.subject,
+          paragraphs: [`Dear ${person.name},`, notice.says],
+        }),
       };
       letters.push(
         delivery === 'at once'

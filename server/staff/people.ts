@@ -200,16 +200,16 @@ export async function invite(
         kind: 'invitation',
         writtenOn: today,
         subject,
-        ...layOut(
-          business.name,
+        ...layOut({
+          business: business.name,
           subject,
-          [
+          paragraphs: [
             `Dear ${given.name},`,
             `${askerNow().who} invites you to work on ${business.name} in Keen Almanac, as ${given.role}.`,
             `The link below is good for ${INVITATION_DAYS} days and can be used once. There you choose a password of your own.`,
           ],
-          { says: 'Choose a password', url: `${almanac.config.ALMANAC_URL}/invited/${token}` },
-        ),
+          link: { says: 'Choose a password', url: `${almanac.config.ALMANAC_URL}/invited/${token}` },
+        }),
       },
       within,
     );

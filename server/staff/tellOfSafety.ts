@@ -27,7 +27,7 @@ export async function tellOfSafety(
     {
       onceKey: `safety:${person.id}:${randomUUID()}`,
       ...{ personId: person.id, toAddress: person.email, kind: 'safety', subject: what, writtenOn },
-      ...layOut(name, what, says),
+      ...layOut({ business: name, subject: what, paragraphs: says }),
     },
     within,
   );

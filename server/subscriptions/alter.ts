@@ -1,3 +1,4 @@
+import { money, onDate, sentence, type Said } from '../../core/letters/said.ts';
 import type { Transaction } from 'sequelize';
 import { alterTerms, boundariesAhead, effectiveDay, type Alteration } from '../../core/alter/alterTerms.ts';
 import type { RunningTerms } from '../../core/alter/runningTerms.ts';
@@ -10,8 +11,6 @@ import { compileTerms } from '../../core/terms/compile.ts';
 import type { CompiledTerms } from '../../core/agreed/terms.ts';
 import type { Law, LawFacts } from '../../core/terms/law.ts';
 import type { Terms, TermsLine } from '../../core/terms/schema.ts';
-import { sayAmount } from '../../core/words/amount.ts';
-import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { recordDone } from '../audit/audit.ts';
 import { businessDateOf } from '../business/businessDate.ts';
@@ -126,7 +125,7 @@ async function alter(
     within,
   );
   const event = asked.kind === 'cancel' ? 'cancelled' : 'subscription altered';
-  await tellAltered(almanac, subscription, event, effect, today, within);
+  await tellAltered(almanac, subscription, event, { effect, kind: asked.kind }, today, within);
   return effect;
 }
 
@@ -316,25 +315,29 @@ function besides(before: readonly TermsLine[], after: readonly TermsLine[], curr
   }));
 }
 
-/** What is left to the customer's credit, where something is. */
-function sayLeft({ creditLeft, currency }: AlterationEffect): string {
-  if (creditLeft === '0') return '';
-  return ` ${sayAmount(BigInt(creditLeft), currency)} of what was paid is not used up and is kept as credit.`;
-}
-
 /** Writes to the customer what was altered, and what comes next. */
 export async function tellAltered(
   almanac: Almanac,
   subscription: Subscription,
   event: 'cancelled' | 'subscription altered',
-  effect: AlterationEffect,
+  /** What it comes to, and the kind of change that it is. */
+  { effect, kind }: { readonly effect: AlterationEffect; readonly kind: string },
   today: string,
   within: Transaction,
 ): Promise<void> {
   const coming = effect.after.find(({ due }) => due !== '0');
-  const next = coming
-    ? `The next payment is ${sayAmount(BigInt(coming.due), effect.currency)} on ${sayDate(coming.dueOn)}.`
-    : `Nothing more will be charged.${sayLeft(effect)}`;
+  const { currency, creditLeft } = effect;
+  const next: Said = coming
+    ? sentence('next payment', { amount: money(BigInt(coming.due), currency), date: onDate(coming.dueOn) })
+    : {
+        all: [
+          sentence('nothing more', {}),
+          ...(creditLeft === '0'
+            ? []
+            : [sentence('left as credit', { amount: money(BigInt(creditLeft), currency) })]),
+        ],
+        joined: ' ',
+      };
   const number = await almanac.db.row<{ n: string }>(
     `select count(*)::text as n from letters where subscription_id = $id and event in ('subscription altered', 'cancelled')`,
     { id: subscription.id },
@@ -348,7 +351,11 @@ export async function tellAltered(
       onceKey: `altered:${subscription.id}:${number?.n ?? '0'}`,
       reason: effect.says,
       linkId: (await linkForLetter(subscription, today, within)).id,
-      says: { date: sayDate(effect.endsOn ?? today), reason: effect.says, next },
+      says: {
+        date: onDate(effect.endsOn ?? today),
+        reason: sentence('altered', { says: effect.says, kind, date: onDate(effect.effectiveOn) }),
+        next,
+      },
     },
     today,
     within,

@@ -1,6 +1,6 @@
+import { onDate } from '../../core/letters/said.ts';
 import { formatDay } from '../../core/dates/day.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
-import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { writeAbout } from '../notices/occasions.ts';
 import { issueDay } from '../../core/listing/issueDay.ts';
@@ -32,7 +32,7 @@ export function endSubscription(almanac: Almanac, id: string, businessDate: stri
       onceKey: `ended:${id}`,
       reason: 'The subscription is complete',
       says: {
-        date: sayDate(endsOn),
+        date: onDate(endsOn),
         ...(wakeOn === null ? await sayCreditLeft(almanac, subscription, within) : {}),
       },
     } as const;

@@ -1,10 +1,10 @@
+import { money, onDate, sentence } from '../../core/letters/said.ts';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
-import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { linkForLetter } from '../customers/link.ts';
-import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
+import { saidCurrentCard, writeAbout } from '../notices/occasions.ts';
 import { lawFactsOf, loadLaw } from './law.ts';
 import { Subscription } from './Subscription.ts';
 
@@ -33,11 +33,14 @@ export function tellOfRenewal(almanac: Almanac, item: string, businessDate: stri
     const from = formatDay(next.from);
     const key = `renewal:${id}:${from}`;
     if (await almanac.db.row('select 1 from letters where once_key = $key', { key }, within)) return;
-    const dueOn = sayDate(formatDay(next.dueOn));
+    const date = onDate(formatDay(next.dueOn));
     const how =
       subscription.collects === 'by hand'
-        ? `You will get an invoice, to be paid by ${dueOn}.`
-        : `It is charged to your card ${await sayCurrentCard(subscription, within)} on ${dueOn}.`;
+        ? sentence('invoice follows', { date })
+        : sentence('is charged on', {
+            charged: { ...(await saidCurrentCard(subscription, within)), possessive: true },
+            date,
+          });
     await writeAbout(
       almanac,
       subscription,
@@ -46,7 +49,7 @@ export function tellOfRenewal(almanac: Almanac, item: string, businessDate: stri
         onceKey: key,
         reason: `It renews on ${sayDate(from)}`,
         linkId: (await linkForLetter(subscription, businessDate, within)).id,
-        says: { date: sayDate(from), amount: sayAmount(next.due, subscription.terms.currency), next: how },
+        says: { date: onDate(from), amount: money(next.due, subscription.terms.currency), next: how },
       },
       businessDate,
       within,

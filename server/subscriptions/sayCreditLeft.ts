@@ -1,5 +1,5 @@
+import { money, type Money } from '../../core/letters/said.ts';
 import type { Transaction } from 'sequelize';
-import { sayAmount } from '../../core/words/amount.ts';
 import type { Almanac } from '../almanac.ts';
 import { creditAtHand } from '../customers/credit.ts';
 import type { Subscription } from './Subscription.ts';
@@ -9,8 +9,8 @@ export async function sayCreditLeft(
   almanac: Almanac,
   { customerId, terms }: Subscription,
   within: Transaction,
-): Promise<{ readonly amount?: string }> {
+): Promise<{ readonly amount?: Money }> {
   const { currency } = terms;
   const left = await creditAtHand(almanac, { customerId, currency }, within);
-  return left > 0n ? { amount: sayAmount(left, currency) } : {};
+  return left > 0n ? { amount: money(left, currency) } : {};
 }

@@ -88,7 +88,14 @@ export function takeBack(almanac: Almanac, id: string, alterationId: string): Pr
       },
       within,
     );
-    await tellAltered(almanac, subscription, 'subscription altered', effect, today, within);
+    await tellAltered(
+      almanac,
+      subscription,
+      'subscription altered',
+      { effect, kind: 'taken back' },
+      today,
+      within,
+    );
     return effect;
   });
 }

@@ -1,10 +1,9 @@
+import { money, onDate } from '../../core/letters/said.ts';
 import type { Transaction } from 'sequelize';
 import type { CompiledTerms } from '../../core/agreed/terms.ts';
 import { formatDay } from '../../core/dates/day.ts';
-import { sayAmount } from '../../core/words/amount.ts';
-import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
-import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
+import { saidCurrentCard, writeAbout } from '../notices/occasions.ts';
 import type { DueSubscription } from './due.sql.ts';
 import { firstCharge } from './firstCharge.ts';
 
@@ -22,8 +21,8 @@ export async function tellOfStart(
     first === null
       ? { amount: '', next: '' }
       : {
-          amount: sayAmount(first.due, subscription.terms.currency),
-          next: sayDate(formatDay(first.dueOn)),
+          amount: money(first.due, subscription.terms.currency),
+          next: onDate(formatDay(first.dueOn)),
         };
   await writeAbout(
     almanac,
@@ -33,10 +32,10 @@ export async function tellOfStart(
       onceKey: `started:${subscription.id}`,
       reason: 'The subscription started',
       says: {
-        date: sayDate(subscription.startsOn),
+        date: onDate(subscription.startsOn),
         ...charge,
-        card: await sayCurrentCard(subscription, within),
-        reason: howPaid(subscription),
+        card: await saidCurrentCard(subscription, within),
+        how: first === null ? 'free' : howPaid(subscription),
         words: subscription.firstWords,
       },
     },

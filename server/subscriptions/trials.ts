@@ -1,16 +1,17 @@
+import { money, onDate, sentence, type Said } from '../../core/letters/said.ts';
 import type { Transaction } from 'sequelize';
 import { formatDay, toDay } from '../../core/dates/day.ts';
 import { PaymentWalk } from '../../core/listing/paymentWalk.ts';
 import type { WalkPosition } from '../../core/listing/walkPosition.ts';
 import { trialNoticeDays } from '../../core/offer/trialNotice.ts';
 import type { Terms } from '../../core/terms/schema.ts';
-import { sayAmount } from '../../core/words/amount.ts';
 import { sayDate } from '../../core/words/date.ts';
 import type { Almanac } from '../almanac.ts';
 import { endWaiting } from '../customers/endWaiting.ts';
 import { linkForLetter } from '../customers/link.ts';
-import { sayCurrentCard, writeAbout } from '../notices/occasions.ts';
+import { saidCurrentCard, writeAbout } from '../notices/occasions.ts';
 import { methodInUse } from '../payments/methodsInTurn.ts';
+import { policyInForce } from '../policies/policies.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { firstCharge } from './firstCharge.ts';
 import { lawFactsOf, loadLaw } from './law.ts';
@@ -22,11 +23,11 @@ import { Subscription } from './Subscription.ts';
 /** A pause that a card ends; without one it is as good as for ever. */
 const LONG_PAUSE_DAYS = 3653;
 
-const WHAT_HAPPENS: Readonly<Record<WithoutMethod, string>> = {
-  end: 'Without one, it simply ends then, and nothing is charged.',
-  pause: 'Without one, it rests from then on, and goes on from the day you give us one.',
-  invoice: 'Without one, we send you invoices, which you pay by hand.',
-  wait: 'Until you give us one, your payments wait.',
+const WHAT_HAPPENS: Readonly<Record<WithoutMethod, Said>> = {
+  end: sentence('without card end', {}),
+  pause: sentence('without card pause', {}),
+  invoice: sentence('without card invoice', {}),
+  wait: sentence('without card wait', {}),
 };
 
 /** The longest notice that a rate or a country may ask for. */
@@ -87,19 +88,32 @@ export function tellOfTrial(almanac: Almanac, id: string, businessDate: string):
         event: without ? 'trial without a card' : 'trial ending',
         onceKey: `trial:${id}:${ends}`,
         reason: `The trial ends on ${sayDate(ends)}`,
-        linkId: without ? (await linkForLetter(subscription, businessDate, within)).id : null,
+        linkId: (await linkForLetter(subscription, businessDate, within)).id,
         says: {
-          date: sayDate(ends),
-          amount: sayAmount(first.due, subscription.terms.currency),
-          next: sayDate(formatDay(first.dueOn)),
-          card: await sayCurrentCard(subscription, within),
-          reason: without ? WHAT_HAPPENS[without] : subscription.collects,
+          date: onDate(ends),
+          amount: money(first.due, subscription.terms.currency),
+          next: onDate(formatDay(first.dueOn)),
+          policy: await saidCancelling(almanac, businessDate, within),
+          ...(without
+            ? { reason: WHAT_HAPPENS[without] }
+            : { how: subscription.collects, card: await saidCurrentCard(subscription, within) }),
         },
       },
       businessDate,
       within,
     );
   });
+}
+
+/** So much of the cancellation terms stands in a letter, in characters; the rest is on the own page. */
+const MOST_OF_POLICY = 2000;
+
+/** The cancellation terms in force, for a letter; nothing where there are none. */
+async function saidCancelling(almanac: Almanac, on: string, within: Transaction): Promise<Said> {
+  const text = (await policyInForce(almanac, 'cancellation', on, within))?.text ?? '';
+  if (text.length <= MOST_OF_POLICY) return text;
+  const from = text.slice(0, MOST_OF_POLICY).replace(/\s+\S*$/, '');
+  return { all: [`${from} …`, sentence('whole on own page', {})], joined: ' ' };
 }
 
 /** The trials that are over, of subscriptions that could begin without a card. */

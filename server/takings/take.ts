@@ -270,7 +270,7 @@ async function pay(
         ...{ plan: named?.plan ?? '', business: named?.business ?? '' },
         ...{ amount, currency, paidOn, invoice: `${invoice.prefix}${invoice.number}` },
         ...{ periodFrom: invoice.periodFrom, periodTo: invoice.periodTo },
-        ...{ card: 'by hand', statementText: MEANS_NAMES[means].toLowerCase() },
+        ...{ card: null, means, statementText: '' },
       };
     }),
     within,

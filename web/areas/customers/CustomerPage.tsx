@@ -14,6 +14,7 @@ import { Messages } from './Messages.tsx';
 import { OF_ITS_OWN } from '../subscriptions/enrol/ofItsOwn.ts';
 import { Contacts } from './Contacts.tsx';
 import { Files } from './Files.tsx';
+import { OptionalLetters } from './OptionalLetters.tsx';
 import { Holding } from './Holding.tsx';
 import { Timeline } from './Timeline.tsx';
 import { Methods } from './Methods.tsx';
@@ -157,6 +158,7 @@ export function CustomerPage() {
       <Methods customerId={id} />
       <Messages customerId={id} customer={customer.name} />
       <Contacts customerId={id} customer={customer.name} />
+      <OptionalLetters customer={customer} />
       <Files customerId={id} />
       <Timeline customerId={id} />
     </PageAndMargin>

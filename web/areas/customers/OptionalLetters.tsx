@@ -1,0 +1,41 @@
+import { Box, Flex, Heading, Text } from '@chakra-ui/react';
+import { factsOf, OPTIONAL_LETTERS } from '../../../core/letters/events.ts';
+import type { CustomerView } from '../../../server/customers/messages.ts';
+import { put } from '../../api/client.ts';
+import { useAct } from '../../api/useAct.ts';
+import { useFrame } from '../../frame/useFrame.ts';
+import { Outcome } from '../../parts/Outcome.tsx';
+import { TickField } from '../../parts/TickField.tsx';
+
+/** The letters that need not be: which of them a customer gets. They stop them themselves by the link at their foot. */
+export function OptionalLetters({ customer }: { readonly customer: CustomerView }) {
+  const { id, stoppedLetters } = customer;
+  const { role } = useFrame();
+  const acting = useAct();
+  const change = (event: (typeof OPTIONAL_LETTERS)[number], gets: boolean) => {
+    const stopped = gets ? stoppedLetters.filter((one) => one !== event) : [...stoppedLetters, event];
+    void acting.act(() => put(`/api/customers/${id}/stopped-letters`, { stopped }), 'Stored.');
+  };
+  return (
+    <Box as="section" aria-label="Letters that need not be" mt="5">
+      <Heading as="h2" size="md" fontWeight="500" mb="1">
+        Letters that need not be
+      </Heading>
+      <Text color="muted" fontSize="13px" mb="1">
+        The customer can stop these by the link at their foot. All others are owed to them.
+      </Text>
+      <Flex columnGap="5" wrap="wrap">
+        {OPTIONAL_LETTERS.map((event) => (
+          <TickField
+            key={event}
+            label={factsOf(event).says}
+            checked={!stoppedLetters.includes(event)}
+            disabled={role === 'reader' || acting.busy}
+            onChange={(gets) => change(event, gets)}
+          />
+        ))}
+      </Flex>
+      <Outcome of={acting} />
+    </Box>
+  );
+}
