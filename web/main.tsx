@@ -127,7 +127,7 @@ const ROUTES = [
       { path: '/setup/gateways', element: setup('GatewaysPage') },
       { path: '/setup/gateways/return', element: setup('GatewayReturnPage') },
       { path: '/setup/recovery', element: setup('RecoveryPage') },
-      { path: '/setup/letters/:event', element: <LetterWordsPage /> },
+      { path: '/setup/recovery/:event', element: <LetterWordsPage /> },
       { path: '/setup/taxes', element: setup('TaxesPage') },
       { path: '/setup/calendar', element: setup('CalendarPage') },
       { path: '/setup/people', element: setup('PeoplePage') },

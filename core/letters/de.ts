@@ -36,14 +36,14 @@ export const WORDS: LetterWords = {
       subject: 'Willkommen bei {{ plan }}',
       paragraphs: [
         'Ihr Abonnement {{ plan }} beginnt am {{ date }}. {% if words %}{{ words }}{% endif %}',
-        '{% if how == "free" %}Es kostet nichts.{% endif %}{% if how != "free" %}Die erste Zahlung beträgt {{ amount }} und ist am {{ next }} fällig.{% endif %} {% if how == "no card" %}Wir haben noch keine Karte von Ihnen und schreiben Ihnen, bevor die Probezeit endet.{% endif %}{% if how == "asked for" %}Sie wird abgebucht, sobald Sie uns eine Karte angegeben haben: Dazu haben wir Ihnen geschrieben.{% endif %}{% if how == "by hand" %}Sie zahlen selbst: Wir schicken Ihnen eine Rechnung.{% endif %}{% if how == "automatic" %}Wir buchen von {{ charged }} ab und schicken Ihnen jedes Mal eine Quittung.{% endif %}',
+        '{% if how == "free" %}Es kostet nichts.{% endif %} {% if how != "free" %}Die erste Zahlung beträgt {{ amount }} und ist am {{ next }} fällig.{% endif %} {% if how == "no card" %}Wir haben noch keine Karte von Ihnen und schreiben Ihnen, bevor die Probezeit endet.{% endif %} {% if how == "asked for" %}Sie wird abgebucht, sobald Sie uns eine Karte angegeben haben: Dazu haben wir Ihnen geschrieben.{% endif %} {% if how == "by hand" %}Sie zahlen selbst: Wir schicken Ihnen eine Rechnung.{% endif %} {% if how == "automatic" %}Wir buchen von {{ charged }} ab und schicken Ihnen jedes Mal eine Quittung.{% endif %}',
       ],
     },
     'trial ending': {
       subject: 'Ihre Probezeit für {{ plan }} endet am {{ date }}',
       paragraphs: [
         'Ihre Probezeit für {{ plan }} endet am {{ date }}.',
-        '{% if how == "by hand" %}Wenn Sie dabeibleiben, bekommen Sie eine Rechnung über {{ amount }}, zahlbar bis {{ next }}.{% endif %}{% if how != "by hand" %}Wenn Sie dabeibleiben, wird die erste Zahlung von {{ amount }} am {{ next }} von {{ charged }} abgebucht. Sie brauchen nichts zu tun.{% endif %} Möchten Sie das nicht, kündigen Sie vor diesem Tag auf Ihrer eigenen Seite.',
+        '{% if how == "by hand" %}Wenn Sie dabeibleiben, bekommen Sie eine Rechnung über {{ amount }}, zahlbar bis {{ next }}.{% endif %} {% if how != "by hand" %}Wenn Sie dabeibleiben, wird die erste Zahlung von {{ amount }} am {{ next }} von {{ charged }} abgebucht. Sie brauchen nichts zu tun.{% endif %} Möchten Sie das nicht, kündigen Sie vor diesem Tag auf Ihrer eigenen Seite.',
         CANCELLING,
       ],
       link: 'Ansehen oder kündigen',
@@ -69,7 +69,7 @@ export const WORDS: LetterWords = {
     receipt: {
       subject: 'Quittung über {{ amount }}: {{ plan }}',
       paragraphs: [
-        '{% if how == "by hand" %}Vielen Dank. {{ amount }} sind am {{ date }} bei uns eingegangen ({{ reason }}).{% endif %}{% if how == "transfer" %}Vielen Dank. Ihre Online-Überweisung über {{ amount }} ist am {{ date }} bei uns eingegangen.{% endif %}{% if how == "automatic" %}Vielen Dank. Wir haben am {{ date }} von {{ charged }} {{ amount }} abgebucht.{% endif %}',
+        '{% if how == "by hand" %}Vielen Dank. {{ amount }} sind am {{ date }} bei uns eingegangen ({{ reason }}).{% endif %} {% if how == "transfer" %}Vielen Dank. Ihre Online-Überweisung über {{ amount }} ist am {{ date }} bei uns eingegangen.{% endif %} {% if how == "automatic" %}Vielen Dank. Wir haben am {{ date }} von {{ charged }} {{ amount }} abgebucht.{% endif %}',
         'Rechnung {{ invoice }}, {{ plan }}, {{ period }}. {% if how != "by hand" %}Auf Ihrem Kontoauszug steht „{{ reason }}“.{% endif %}',
       ],
     },
@@ -152,8 +152,8 @@ export const WORDS: LetterWords = {
     'mandate request': {
       subject: '{% if how == "again" %}Erinnerung: {% endif %}Wie möchten Sie {{ plan }} zahlen?',
       paragraphs: [
-        '{% if how == "again" %}Am {{ date }} haben wir Sie um eine Karte für {{ plan }} gebeten, und wir haben noch keine.{% endif %}{% if how == "first" %}Um {{ plan }} zu zahlen, geben Sie uns bitte auf Ihrer eigenen Seite eine Karte an. Das dauert eine Minute.{% endif %}',
-        '{% if owed %}Offen sind {{ owed }}; das wird von der Karte abgebucht, sobald Sie sie angeben. {% endif %}{% if amount %}Die nächste Zahlung beträgt {{ amount }} und ist am {{ next }} fällig.{% endif %}',
+        '{% if how == "again" %}Am {{ date }} haben wir Sie um eine Karte für {{ plan }} gebeten, und wir haben noch keine.{% endif %} {% if how == "first" %}Um {{ plan }} zu zahlen, geben Sie uns bitte auf Ihrer eigenen Seite eine Karte an. Das dauert eine Minute.{% endif %}',
+        '{% if owed %}Offen sind {{ owed }}; das wird von der Karte abgebucht, sobald Sie sie angeben. {% endif %} {% if amount %}Die nächste Zahlung beträgt {{ amount }} und ist am {{ next }} fällig.{% endif %}',
         'Die Nummer der Karte geht geradewegs an unseren Zahlungsdienst: Wir sehen sie nie. Indem Sie sie angeben, ermächtigen Sie uns, an den genannten Tagen abzubuchen, was Ihre Abonnements kosten, bis Sie dies widerrufen.',
       ],
       link: 'Karte angeben',
@@ -224,7 +224,7 @@ export const WORDS: LetterWords = {
     refund: {
       subject: 'Sie bekommen {{ amount }} zurück',
       paragraphs: [
-        '{% if how == "by hand" %}Wir haben Ihnen am {{ date }} {{ amount }} zurückgezahlt ({{ period }}).{% endif %}{% if how == "automatic" %}Wir haben am {{ date }} {{ amount }} zurückgezahlt, zugunsten von {{ charged }}. Dort erscheint es in wenigen Tagen.{% endif %}',
+        '{% if how == "by hand" %}Wir haben Ihnen am {{ date }} {{ amount }} zurückgezahlt ({{ period }}).{% endif %} {% if how == "automatic" %}Wir haben am {{ date }} {{ amount }} zurückgezahlt, zugunsten von {{ charged }}. Dort erscheint es in wenigen Tagen.{% endif %}',
         'Warum: {{ reason }}',
       ],
       link: OWN_PAGE,

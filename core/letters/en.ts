@@ -20,14 +20,14 @@ export const WORDS: LetterWords = {
       subject: 'Welcome to {{ plan }}',
       paragraphs: [
         'Your subscription to {{ plan }} starts on {{ date }}. {% if words %}{{ words }}{% endif %}',
-        '{% if how == "free" %}Nothing is charged for it.{% endif %}{% if how != "free" %}The first payment is {{ amount }} on {{ next }}.{% endif %} {% if how == "no card" %}We have no card of yours yet, and write to you before the trial ends.{% endif %}{% if how == "asked for" %}It is charged once you have given us a card: we have written to you about that.{% endif %}{% if how == "by hand" %}You pay by hand: we send you an invoice.{% endif %}{% if how == "automatic" %}We will charge {{ charged }} and send you a receipt each time.{% endif %}',
+        '{% if how == "free" %}Nothing is charged for it.{% endif %} {% if how != "free" %}The first payment is {{ amount }} on {{ next }}.{% endif %} {% if how == "no card" %}We have no card of yours yet, and write to you before the trial ends.{% endif %} {% if how == "asked for" %}It is charged once you have given us a card: we have written to you about that.{% endif %} {% if how == "by hand" %}You pay by hand: we send you an invoice.{% endif %} {% if how == "automatic" %}We will charge {{ charged }} and send you a receipt each time.{% endif %}',
       ],
     },
     'trial ending': {
       subject: 'Your trial of {{ plan }} ends on {{ date }}',
       paragraphs: [
         'Your trial of {{ plan }} ends on {{ date }}.',
-        '{% if how == "by hand" %}If you go on, you get an invoice of {{ amount }}, to be paid by {{ next }}.{% endif %}{% if how != "by hand" %}If you go on, the first payment of {{ amount }} is charged to {{ charged }} on {{ next }}. You need not do anything.{% endif %} If you would rather not, cancel before that day on your own page.',
+        '{% if how == "by hand" %}If you go on, you get an invoice of {{ amount }}, to be paid by {{ next }}.{% endif %} {% if how != "by hand" %}If you go on, the first payment of {{ amount }} is charged to {{ charged }} on {{ next }}. You need not do anything.{% endif %} If you would rather not, cancel before that day on your own page.',
         CANCELLING,
       ],
       link: 'Look at it, or cancel',
@@ -53,7 +53,7 @@ export const WORDS: LetterWords = {
     receipt: {
       subject: 'Receipt for {{ amount }}: {{ plan }}',
       paragraphs: [
-        '{% if how == "by hand" %}Thank you. {{ amount }} reached us on {{ date }}, by {{ reason }}.{% endif %}{% if how == "transfer" %}Thank you. Your online transfer of {{ amount }} reached us on {{ date }}.{% endif %}{% if how == "automatic" %}Thank you. We have charged {{ amount }} to {{ charged }} on {{ date }}.{% endif %}',
+        '{% if how == "by hand" %}Thank you. {{ amount }} reached us on {{ date }}, by {{ reason }}.{% endif %} {% if how == "transfer" %}Thank you. Your online transfer of {{ amount }} reached us on {{ date }}.{% endif %} {% if how == "automatic" %}Thank you. We have charged {{ amount }} to {{ charged }} on {{ date }}.{% endif %}',
         'Invoice {{ invoice }}, {{ plan }}, {{ period }}. {% if how != "by hand" %}It will show as "{{ reason }}" on your statement.{% endif %}',
       ],
     },
@@ -110,7 +110,7 @@ export const WORDS: LetterWords = {
     },
     'card replaced': {
       subject:
-        'Your {% if how == "card" %}card{% endif %}{% if how == "bank account" %}bank account{% endif %} for {{ plan }} has been changed',
+        'Your {% if how == "card" %}card{% endif %} {% if how == "bank account" %}bank account{% endif %} for {{ plan }} has been changed',
       paragraphs: [
         'From now on we charge {{ charged }} for {{ plan }}.',
         'If you did not ask for this, please write to us at once.',
@@ -139,10 +139,10 @@ export const WORDS: LetterWords = {
     },
     'mandate request': {
       subject:
-        '{% if how == "again" %}Reminder: a{% endif %}{% if how == "first" %}A{% endif %} way to pay for {{ plan }}',
+        '{% if how == "again" %}Reminder: a{% endif %} {% if how == "first" %}A{% endif %} way to pay for {{ plan }}',
       paragraphs: [
-        '{% if how == "again" %}On {{ date }} we asked you for a card to pay for {{ plan }}, and we have none yet.{% endif %}{% if how == "first" %}To pay for {{ plan }}, please give us a card on your own page. It takes a minute.{% endif %}',
-        '{% if owed %}{{ owed }} is open and is charged to the card when you give it. {% endif %}{% if amount %}The next payment is {{ amount }} on {{ next }}.{% endif %}',
+        '{% if how == "again" %}On {{ date }} we asked you for a card to pay for {{ plan }}, and we have none yet.{% endif %} {% if how == "first" %}To pay for {{ plan }}, please give us a card on your own page. It takes a minute.{% endif %}',
+        '{% if owed %}{{ owed }} is open and is charged to the card when you give it. {% endif %} {% if amount %}The next payment is {{ amount }} on {{ next }}.{% endif %}',
         'The number of the card goes straight to our payment service: we never see it. By giving it you authorise us to charge what your subscriptions come to, on the dates that they name, until you withdraw that.',
       ],
       link: 'Give a card',
@@ -210,7 +210,7 @@ export const WORDS: LetterWords = {
     refund: {
       subject: '{{ amount }} is paid back to you',
       paragraphs: [
-        '{% if how == "by hand" %}We have paid {{ amount }} back to you on {{ date }}, by {{ period }}.{% endif %}{% if how == "automatic" %}We have paid {{ amount }} back to {{ charged }} on {{ date }}. It shows there within a few days.{% endif %}',
+        '{% if how == "by hand" %}We have paid {{ amount }} back to you on {{ date }}, by {{ period }}.{% endif %} {% if how == "automatic" %}We have paid {{ amount }} back to {{ charged }} on {{ date }}. It shows there within a few days.{% endif %}',
         'Why: {{ reason }}',
       ],
       link: OWN_PAGE,

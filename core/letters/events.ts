@@ -32,13 +32,13 @@ export interface LetterFacts {
   readonly link: boolean;
 }
 
-const CHARGED = { card: 'The card or bank account', charged: '“your card …”, as it follows “to” or “from”' };
+const CHARGED = { card: 'The card or bank account', charged: '“your card …”' };
 const RECOVERY = {
   ...{ amount: 'What is owed', ...CHARGED, reason: 'Why it is unpaid', next: 'What happens next' },
 };
 const PAID = {
-  'by hand': 'It is paid by hand',
   automatic: 'It is charged by itself',
+  'by hand': 'It is paid by hand',
 };
 
 /** Every event, with what its letter can say: what the editor of letters offers, and what a template is held against. */

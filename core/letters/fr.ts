@@ -37,14 +37,14 @@ export const WORDS: LetterWords = {
       subject: 'Bienvenue à {{ plan }}',
       paragraphs: [
         'Votre abonnement à {{ plan }} commence le {{ date }}. {% if words %}{{ words }}{% endif %}',
-        '{% if how == "free" %}Il ne coûte rien.{% endif %}{% if how != "free" %}Le premier paiement est de {{ amount }}, le {{ next }}.{% endif %} {% if how == "no card" %}Nous n’avons pas encore de carte de votre part et vous écrirons avant la fin de l’essai.{% endif %}{% if how == "asked for" %}Il sera débité dès que vous nous aurez donné une carte : nous vous avons écrit à ce sujet.{% endif %}{% if how == "by hand" %}Vous payez vous-même : nous vous enverrons une facture.{% endif %}{% if how == "automatic" %}Nous débiterons {{ charged }} et vous enverrons un reçu à chaque fois.{% endif %}',
+        '{% if how == "free" %}Il ne coûte rien.{% endif %} {% if how != "free" %}Le premier paiement est de {{ amount }}, le {{ next }}.{% endif %} {% if how == "no card" %}Nous n’avons pas encore de carte de votre part et vous écrirons avant la fin de l’essai.{% endif %} {% if how == "asked for" %}Il sera débité dès que vous nous aurez donné une carte : nous vous avons écrit à ce sujet.{% endif %} {% if how == "by hand" %}Vous payez vous-même : nous vous enverrons une facture.{% endif %} {% if how == "automatic" %}Nous débiterons {{ charged }} et vous enverrons un reçu à chaque fois.{% endif %}',
       ],
     },
     'trial ending': {
       subject: 'Votre essai de {{ plan }} se termine le {{ date }}',
       paragraphs: [
         'Votre essai de {{ plan }} se termine le {{ date }}.',
-        '{% if how == "by hand" %}Si vous continuez, vous recevrez une facture de {{ amount }}, à payer au plus tard le {{ next }}.{% endif %}{% if how != "by hand" %}Si vous continuez, le premier paiement de {{ amount }} sera débité le {{ next }} : {{ charged }}. Vous n’avez rien à faire.{% endif %} Sinon, résiliez avant ce jour sur votre page personnelle.',
+        '{% if how == "by hand" %}Si vous continuez, vous recevrez une facture de {{ amount }}, à payer au plus tard le {{ next }}.{% endif %} {% if how != "by hand" %}Si vous continuez, le premier paiement de {{ amount }} sera débité le {{ next }} : {{ charged }}. Vous n’avez rien à faire.{% endif %} Sinon, résiliez avant ce jour sur votre page personnelle.',
         CANCELLING,
       ],
       link: 'Regarder ou résilier',
@@ -70,7 +70,7 @@ export const WORDS: LetterWords = {
     receipt: {
       subject: 'Reçu de {{ amount }} : {{ plan }}',
       paragraphs: [
-        '{% if how == "by hand" %}Merci. {{ amount }} nous sont parvenus le {{ date }} ({{ reason }}).{% endif %}{% if how == "transfer" %}Merci. Votre virement en ligne de {{ amount }} nous est parvenu le {{ date }}.{% endif %}{% if how == "automatic" %}Merci. Nous avons débité {{ amount }} le {{ date }} : {{ charged }}.{% endif %}',
+        '{% if how == "by hand" %}Merci. {{ amount }} nous sont parvenus le {{ date }} ({{ reason }}).{% endif %} {% if how == "transfer" %}Merci. Votre virement en ligne de {{ amount }} nous est parvenu le {{ date }}.{% endif %} {% if how == "automatic" %}Merci. Nous avons débité {{ amount }} le {{ date }} : {{ charged }}.{% endif %}',
         'Facture {{ invoice }}, {{ plan }}, {{ period }}. {% if how != "by hand" %}Sur votre relevé figurera « {{ reason }} ».{% endif %}',
       ],
     },
@@ -156,8 +156,8 @@ export const WORDS: LetterWords = {
     'mandate request': {
       subject: '{% if how == "again" %}Rappel : {% endif %}Comment voulez-vous payer {{ plan }} ?',
       paragraphs: [
-        '{% if how == "again" %}Le {{ date }}, nous vous avons demandé une carte pour payer {{ plan }}, et nous n’en avons pas encore.{% endif %}{% if how == "first" %}Pour payer {{ plan }}, donnez-nous une carte sur votre page personnelle. Cela prend une minute.{% endif %}',
-        '{% if owed %}{{ owed }} restent à payer et seront débités de la carte dès que vous l’aurez donnée. {% endif %}{% if amount %}Le prochain paiement est de {{ amount }}, le {{ next }}.{% endif %}',
+        '{% if how == "again" %}Le {{ date }}, nous vous avons demandé une carte pour payer {{ plan }}, et nous n’en avons pas encore.{% endif %} {% if how == "first" %}Pour payer {{ plan }}, donnez-nous une carte sur votre page personnelle. Cela prend une minute.{% endif %}',
+        '{% if owed %}{{ owed }} restent à payer et seront débités de la carte dès que vous l’aurez donnée. {% endif %} {% if amount %}Le prochain paiement est de {{ amount }}, le {{ next }}.{% endif %}',
         'Le numéro de la carte va directement à notre service de paiement : nous ne le voyons jamais. En la donnant, vous nous autorisez à débiter ce que coûtent vos abonnements, aux dates indiquées, jusqu’à ce que vous retiriez cette autorisation.',
       ],
       link: 'Donner une carte',
@@ -228,7 +228,7 @@ export const WORDS: LetterWords = {
     refund: {
       subject: '{{ amount }} vous sont remboursés',
       paragraphs: [
-        '{% if how == "by hand" %}Nous vous avons remboursé {{ amount }} le {{ date }} ({{ period }}).{% endif %}{% if how == "automatic" %}Nous avons remboursé {{ amount }} le {{ date }} : {{ charged }}. Cela y apparaît sous quelques jours.{% endif %}',
+        '{% if how == "by hand" %}Nous vous avons remboursé {{ amount }} le {{ date }} ({{ period }}).{% endif %} {% if how == "automatic" %}Nous avons remboursé {{ amount }} le {{ date }} : {{ charged }}. Cela y apparaît sous quelques jours.{% endif %}',
         'Motif : {{ reason }}',
       ],
       link: OWN_PAGE,

@@ -85,7 +85,7 @@ export async function exampleSays(
     invoice: facts?.invoice ?? '1001',
     card: card ? saidCard(card) : { network: 'Larkfield', lastFour: '4242' },
     charged: { ...(card ? saidCard(card) : { network: 'Larkfield', lastFour: '4242' }), possessive: true },
-    date: onDate(facts?.dueOn ?? soon),
+    date: onDate('invoice' in fields ? (facts?.dueOn ?? soon) : soon),
     period,
     reason: { declined: '51' },
     next: onDate(facts?.nextOn ?? soon),

@@ -22,7 +22,7 @@ export function RecoveryPage() {
       margin={() => <Meaning />}
       below={
         always.length > 0 && (
-          <Box as="section" aria-label="Letters that always go out" mt="6" maxW="720px">
+          <Box as="section" aria-label="Letters that always go out" mt="6" maxW="640px">
             <Heading as="h2" size="md" fontWeight="500" mb="1">
               Letters that always go out
             </Heading>
@@ -39,7 +39,7 @@ export function RecoveryPage() {
       }
     >
       {(form, value) => (
-        <Box maxW="720px">
+        <Box maxW="640px">
           {(Object.entries(SWITCHED_LETTERS) as [SwitchedLetter, string][]).map(([event, says]) => (
             <Row key={event} row={wordsOf(event)}>
               <Checkbox.Root
@@ -80,7 +80,7 @@ function Row({ row, children }: { readonly row: LetterWordsRow | undefined; read
           </Text>
           <TextLink asChild color="kelp.fg">
             <Link
-              to={`/setup/letters/${encodeURIComponent(row.event)}`}
+              to={`/setup/recovery/${encodeURIComponent(row.event)}`}
               aria-label={`Words: ${row.says.toLowerCase()}`}
             >
               Words

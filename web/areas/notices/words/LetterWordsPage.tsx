@@ -1,6 +1,6 @@
-import { Box, Button, Flex, Text } from '@chakra-ui/react';
+import { Box, Button, Flex, Link as TextLink, Text } from '@chakra-ui/react';
 import { useState } from 'react';
-import { useNavigate, useParams, useSearchParams } from 'react-router';
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import useSWR from 'swr';
 import { factsOf } from '../../../../core/letters/events.ts';
 import {
@@ -102,6 +102,11 @@ function Editor(props: {
     <PageAndMargin
       title={`Letter: ${view.says}`}
       arriveAt="heading"
+      action={
+        <TextLink asChild color="kelp.fg">
+          <Link to="/setup/recovery">All letters</Link>
+        </TextLink>
+      }
       onSubmit={readOnly ? undefined : form.confirm}
       margin={
         <>

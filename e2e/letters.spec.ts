@@ -1,0 +1,122 @@
+import { expect, test, type Page } from '@playwright/test';
+import { stopToken } from '../server/notices/stopLetters.ts';
+import { isAccessible } from '../testing/accessible.ts';
+import { openSample } from '../testing/openSample.ts';
+import type { World } from '../testing/world.ts';
+import { bringInCustomers, endSound, sell, serve } from './selling.ts';
+
+// The words of letters, as staff write them and customers read them; each test goes on with what the one before it made.
+test.describe.configure({ mode: 'serial' });
+
+let world: World;
+let home: string;
+
+test.beforeAll(async () => {
+  const terms = {
+    ...{ currency: 'GBP', interval: 'P1M' },
+    lines: [{ name: 'Hive', price: { scheme: 'flat', amount: '48.00' } }],
+  };
+  world = await sell([
+    { key: 'hives', name: 'Hive Watch', rates: [{ key: 'monthly', name: 'Monthly', terms }] },
+  ]);
+  await world.moveCards([{ token: 'card-of-bram-fenn', behaviour: {} }]);
+  await bringInCustomers(world, [
+    'reference,name,email,plan,rate,starts,card_token',
+    'B-1,Bram Fenn,bram@post.example,hives,monthly,2027-01-04,card-of-bram-fenn',
+  ]);
+  await world.turnTo('2027-01-06');
+  home = await serve(world);
+});
+test.afterAll(() => endSound(world));
+
+const margin = (page: Page) => page.getByRole('complementary');
+const letter = (page: Page) => page.frameLocator('iframe[title^="Letter:"]');
+
+test('a letter is written with fields and a condition, seen as it will be read, tried on a customer and stored', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  await page.goto(`${home}/setup/recovery`);
+  await isAccessible(page);
+  await page.getByRole('link', { name: 'Words: a payment was collected' }).click();
+  await expect(
+    page.getByRole('heading', { level: 1, name: 'Letter: A payment was collected' }),
+  ).toBeVisible();
+  await expect(letter(page).getByText('Thank you. We have charged')).toBeVisible();
+  await isAccessible(page);
+  const body = page.getByRole('textbox', { name: 'Letter', exact: true });
+  // All that was there is written anew: some words, a field, and what is only for those who pay by hand.
+  await body.click();
+  await page.keyboard.press('ControlOrMeta+a');
+  await page.keyboard.type('We have your ');
+  await page.getByLabel('Add a field: Letter').selectOption({ label: 'What was paid' });
+  await page.keyboard.type('. Bring the slip.');
+  for (let n = 0; n < 'Bring the slip.'.length; n++) await page.keyboard.press('Shift+ArrowLeft');
+  await page
+    .getByLabel('When the chosen words are written: Letter')
+    .selectOption({ label: 'Only if: it is paid by hand' });
+  await expect(letter(page).getByText('We have your £12.00.', { exact: true })).toBeVisible();
+  await page.getByLabel('In the case that').selectOption('It is paid by hand');
+  await expect(letter(page).getByText('We have your £12.00. Bring the slip.')).toBeVisible();
+  const who = page.getByRole('combobox', { name: 'Try it on a customer' });
+  await who.click();
+  await who.pressSequentially('bram');
+  await expect(page.getByRole('option', { name: /Bram Fenn/ })).toBeVisible();
+  await who.press('Enter');
+  await expect(letter(page).getByText('We have your £48.00. Bring the slip.')).toBeVisible();
+  await page.getByLabel('Plain text', { exact: true }).check();
+  await expect(margin(page).locator('pre')).toContainText('You need not get letters like this one');
+  // What was typed is here again after the page was left.
+  await page.reload();
+  await expect(page.getByText('is here again')).toBeVisible();
+  await expect(body).toContainText('Bring the slip.');
+  await page.getByRole('button', { name: 'Store these words' }).click();
+  await expect(page.getByText('Your own words. Last changed by')).toBeVisible();
+  await page.getByRole('link', { name: 'All letters' }).click();
+  await expect(page.getByText('your own in English')).toBeVisible();
+});
+
+test('a field that is not there is said beside the words, and nothing is stored until it is mended', async ({
+  page,
+}) => {
+  await openSample(page, home);
+  await page.goto(`${home}/setup/recovery/lapsed?language=de`);
+  const added = page.getByRole('textbox', { name: 'Added to it' });
+  await added.click();
+  await page.keyboard.type('Bis bald, {{{{ nickname }}.');
+  await expect(
+    page.getByText(/no field “nickname”|does not close|not the name of a field/).first(),
+  ).toBeVisible();
+  await expect(margin(page).getByText('Still missing:')).toBeVisible();
+  await added.click();
+  await page.keyboard.press('ControlOrMeta+a');
+  await page.keyboard.type('Bis bald.');
+  await page.getByRole('button', { name: 'Store these words' }).click();
+  await expect(page.getByText('Last changed by')).toBeVisible();
+  await page.getByLabel('Send it as a test to').fill('me@post.example');
+  const before = world.mail().length;
+  await page.getByRole('button', { name: 'Send', exact: true }).click();
+  await expect(page.getByText('Sent to me@post.example')).toBeVisible();
+  expect(world.mail().length).toBe(before + 1);
+});
+
+test('who needs no receipts stops them by the link at the foot of one, on a phone; staff see it', async ({
+  page,
+}) => {
+  const row = await world.almanac.db.row<{ id: string; customerId: string }>(
+    `select id::text, customer_id::text as "customerId" from letters where event = 'receipt' order by id limit 1`,
+  );
+  await page.setViewportSize({ width: 390, height: 800 });
+  await page.goto(`${home}/stop-letters/${stopToken(world.almanac, row?.id ?? '')}`);
+  await expect(page.getByText('Shall we send no more receipts to b…@post.example?')).toBeVisible();
+  await isAccessible(page);
+  await page.getByRole('button', { name: 'Stop these letters' }).click();
+  await expect(page.getByText('We send no more receipts to')).toBeVisible();
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await openSample(page, home);
+  await page.goto(`${home}/customers/${row?.customerId ?? ''}`);
+  const tick = page.getByRole('checkbox', { name: 'A payment was collected' });
+  await expect(tick).not.toBeChecked();
+  await page.getByText('A payment was collected').click();
+  await expect(tick).toBeChecked();
+});
