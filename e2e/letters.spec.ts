@@ -1,4 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
+import { linkForLetter, linkToken } from '../server/customers/link.ts';
 import { stopToken } from '../server/notices/stopLetters.ts';
 import { isAccessible } from '../testing/accessible.ts';
 import { openSample } from '../testing/openSample.ts';
@@ -119,4 +120,27 @@ test('who needs no receipts stops them by the link at the foot of one, on a phon
   await expect(tick).not.toBeChecked();
   await page.getByText('A payment was collected').click();
   await expect(tick).toBeChecked();
+});
+
+test('a customer’s own page speaks their language, on a phone', async ({ page }) => {
+  const { almanac } = world;
+  const row = await almanac.db.row<{ id: string; customerId: string }>(
+    `update customers set language = 'de', country = 'DE' where email = 'bram@post.example'
+     returning id::text as "customerId", (select s.id::text from subscriptions s where s.customer_id = customers.id) as id`,
+  );
+  const link = await almanac.db.transaction((within) =>
+    linkForLetter({ id: row?.id ?? '', customerId: row?.customerId ?? '' }, '2027-01-06', within),
+  );
+  await page.setViewportSize({ width: 390, height: 800 });
+  await page.goto(`${home}/own/${linkToken(almanac, link.id, 'own')}`);
+  await expect(page.getByRole('heading', { name: 'Ihre Karte', exact: true })).toBeVisible();
+  await expect(page.getByText('Bram Fenn, 48,00 £ jeden Monat')).toBeVisible();
+  await expect(page.getByText('Do., 4. Feb. 2027')).toBeVisible();
+  await isAccessible(page);
+  await page.getByLabel('Kartennummer').fill('12');
+  await page.getByRole('button', { name: 'Karte ändern' }).click();
+  await expect(page.getByText('Geben Sie die Kartennummer an, 12 bis 19 Ziffern.')).toBeVisible();
+  await page.getByLabel('Schreiben Sie uns hier').fill('Eine Frage');
+  await page.getByRole('button', { name: 'Senden' }).click();
+  await expect(page.getByText('Vielen Dank. Wir haben es')).toBeVisible();
 });

@@ -79,7 +79,6 @@ export class Offering {
       id: _,
       reference: __,
       createdOn: ___,
-      stoppedLetters: ____,
       ...value
     } = await this.done<Record<string, unknown> & { version: number }>('get', `/api/customers/${id}`);
     return this.ask('put', `/api/customers/${id}`, { version, value: { ...value, ...to } });

@@ -49,6 +49,7 @@ export class World {
     clusterUrl: string,
     changes: Record<string, string> = {},
     connected = true,
+    firstDay = FIRST_DAY,
   ): Promise<World> {
     const folder = mkdtempSync(join(tmpdir(), 'almanac-'));
     const name = `w_${randomBytes(6).toString('hex')}`;
@@ -91,7 +92,7 @@ export class World {
       ]);
       // As a worker has it.
       const almanac = await openAlmanac(() => environment, { prepares: true });
-      await beginSample(almanac, FIRST_DAY, connected ? (environment.GATEWAY_SECRET_KEY ?? '') : null);
+      await beginSample(almanac, firstDay, connected ? (environment.GATEWAY_SECRET_KEY ?? '') : null);
       return new World(almanac, environment, parts, folder);
     } catch (error) {
       // A world that did not begin is ended by nobody else.

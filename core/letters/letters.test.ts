@@ -4,7 +4,8 @@ import { DECLINE_CODES } from '../recovery/declineCodes.ts';
 import { PAGE_LANGUAGES, type PageLanguage } from '../words/signUp/languages.ts';
 import { factsOf, fieldsOf, LETTER_EVENTS, type LetterEvent, type LetterField } from './events.ts';
 import { money, onDate, sentence, type Said } from './said.ts';
-import { sayIn, type LetterManner } from './sayIn.ts';
+import type { LetterManner } from './customs.ts';
+import { sayIn } from './sayIn.ts';
 import { faultsOfWords, lineOf, piecesOf, TemplateFault, type Piece, type When } from './template.ts';
 import { letterWords } from './wordsOf.ts';
 

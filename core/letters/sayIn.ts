@@ -1,24 +1,12 @@
-import { formatDecimal } from '../money/decimal.ts';
 import { minorDigits } from '../money/currency.ts';
 import { parseDecimal } from '../money/decimal.ts';
-import { toDay } from '../dates/day.ts';
 import { parseDuration } from '../dates/duration.ts';
 import { meaningOf } from '../recovery/declineCodes.ts';
-import { sayAmount } from '../words/amount.ts';
-import { sayDate, sayDayMonthYear } from '../words/date.ts';
 import { sayRate, type SayableTerms } from '../words/sayRate.ts';
-import type { PageLanguage } from '../words/signUp/languages.ts';
 import { signUpWords } from '../words/signUp/wordsOf.ts';
-import { atNoon, mannerOf } from '../typed/manner.ts';
+import { amountIn, dateIn, dayIn, isHouse, type LetterManner } from './customs.ts';
 import type { Said, SaidCard } from './said.ts';
 import { letterWords } from './wordsOf.ts';
-
-/** How somebody is written to. */
-export interface LetterManner {
-  readonly language: PageLanguage;
-  /** A BCP 47 tag: their language by the customs of their country. */
-  readonly locale: string;
-}
 
 /**
  * Writes out what a field holds.
@@ -46,39 +34,6 @@ export function sayIn(said: Said, manner: LetterManner): string {
     Object.entries(said.of as Readonly<Record<string, Said>>).map(([key, one]) => [key, sayIn(one, manner)]),
   );
   return (words.sentences[said.sentence] as (of: object) => string)(of);
-}
-
-/** In English dates and amounts are written as on documents and screens, but where the month comes before the day. */
-function isHouse({ language, locale }: LetterManner): boolean {
-  if (language !== 'en') return false;
-  const { order, decimal } = mannerOf(locale);
-  return decimal === '.' && order[0] === 'day';
-}
-
-/** An amount by the customs of a locale: every digit of it, and as many decimals as its currency has. */
-function amountIn(minor: bigint, currency: string, manner: LetterManner): string {
-  if (isHouse(manner)) return sayAmount(minor, currency);
-  const digits = minorDigits(currency);
-  const format = new Intl.NumberFormat(manner.locale, {
-    ...{ style: 'currency', currency, minimumFractionDigits: digits, maximumFractionDigits: digits },
-  });
-  // As a text, so that no digit is lost that a number does not hold.
-  return format.format(formatDecimal(minor, digits) as unknown as number);
-}
-
-const noon = (iso: string) => atNoon(toDay(iso));
-const DAY = { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' } as const;
-
-/** A day with its weekday. */
-function dateIn(iso: string, manner: LetterManner): string {
-  if (isHouse(manner)) return sayDate(iso);
-  return new Intl.DateTimeFormat(manner.locale, { ...DAY, weekday: 'short' }).format(noon(iso));
-}
-
-/** A day without it. */
-function dayIn(iso: string, manner: LetterManner): string {
-  if (isHouse(manner)) return sayDayMonthYear(iso);
-  return new Intl.DateTimeFormat(manner.locale, DAY).format(noon(iso));
 }
 
 /** How bank accounts and transfers are named where cards have their network. */

@@ -1,4 +1,3 @@
-import type { OptionalLetter } from '../../core/letters/events.ts';
 import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type { Almanac } from '../almanac.ts';
@@ -8,7 +7,6 @@ import { ConflictingEdit, RefusedCommand } from '../http/problem.ts';
 import { ownFieldsOf, requirePostcode } from './places.ts';
 import { requireTaxNumber } from './taxNumbers.ts';
 import { differenceOf, settingsOf } from '../settings/settings.ts';
-import { lockedCustomer } from '../subscriptions/lock.ts';
 import { Customer } from './Customer.ts';
 import { endLinks } from './endLinks.ts';
 import { groupNamed } from './groups.ts';
@@ -23,7 +21,7 @@ export async function readCustomer(
   const found = await almanac.db.row<CustomerView>(
     `select id::text, reference, version, created_on as "createdOn", name, email, phone, organisation, address, postcode, shipping,
        coalesce((select jsonb_object_agg(f ->> 'label', f ->> 'value') from jsonb_array_elements(fields) f), '{}') as fields,
-       coalesce(country, '') as country, region, language, tax_number as "taxNumber", tax_exempt as "taxExempt", receipts, receipts_why as "receiptsWhy", stopped_letters as "stoppedLetters",
+       coalesce(country, '') as country, region, language, tax_number as "taxNumber", tax_exempt as "taxExempt", receipts, receipts_why as "receiptsWhy",
        coalesce((select g.name from customer_groups g where g.id = group_id), '') as "group"
      from customers where id = $id`,
     { id },
@@ -51,7 +49,6 @@ export async function changeCustomer(
       createdOn: __,
       id: ___,
       version: ____,
-      stoppedLetters: _____,
       ...before
     } = await readCustomer(almanac, id, within);
     if (customer.version !== edit.version)
@@ -80,31 +77,6 @@ export async function changeCustomer(
       await endLinks(almanac, id, 'letters go to another address now', within);
     const done = { did: 'changed a customer', subject: before.name, ...differenceOf(before, value) };
     await recordDone(almanac, done, within);
-  });
-  return readCustomer(almanac, id);
-}
-
-/** Which of the letters that need not be a customer gets no more. */
-export async function changeStoppedLetters(
-  almanac: Almanac,
-  id: string,
-  stopped: readonly OptionalLetter[],
-): Promise<CustomerView> {
-  await almanac.db.transaction(async (within) => {
-    const { name, erasedOn } = await lockedCustomer(id, within);
-    if (erasedOn) throw new RefusedCommand(409, 'What was known of this customer has been erased.');
-    const { stoppedLetters } = await readCustomer(almanac, id, within);
-    await almanac.db.rows(
-      'update customers set stopped_letters = $stopped::text[] where id = $id',
-      { id, stopped: [...new Set(stopped)] },
-      within,
-    );
-    const before = { stopped: stoppedLetters };
-    await recordDone(
-      almanac,
-      { did: 'changed which letters a customer gets', subject: name, before, after: { stopped } },
-      within,
-    );
   });
   return readCustomer(almanac, id);
 }

@@ -38,8 +38,11 @@ export interface CustomerView extends z.output<typeof customerSchema> {
   readonly reference: string;
   readonly version: number;
   readonly createdOn: string;
-  /** Letters of these kinds they get no more: they, or staff for them, have stopped them. */
-  readonly stoppedLetters: readonly OptionalLetter[];
+}
+
+/** Letters of these kinds a customer gets no more: they, or staff for them, have stopped them. */
+export interface StoppedLetters {
+  readonly stopped: readonly OptionalLetter[];
 }
 
 export const stoppedLettersSchema = z.strictObject({

@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import type { PageLanguage } from '../../core/words/signUp/languages.ts';
+import type { PolicyKind } from '../policies/messages.ts';
 import type { MayDo } from '../plans/choiceMessages.ts';
 import type { Debt } from '../recovery/messages.ts';
 import type { CustomerMessage } from './messages.ts';
@@ -17,7 +19,7 @@ export interface OwnPage {
     readonly logo: string | null;
     readonly icon: string | null;
   };
-  readonly policies: readonly { readonly kind: string; readonly text: string }[];
+  readonly policies: readonly { readonly kind: PolicyKind; readonly text: string }[];
   readonly gateway: PublicGateway | null;
   /** Something that is charged is paid by card, or there is nothing yet. */
   readonly takesCards: boolean;
@@ -53,6 +55,7 @@ export interface OwnPage {
   readonly thread: Thread;
   readonly businessDate: string;
   readonly locale: string;
+  readonly language: PageLanguage;
   /** What was written to and fro; names of staff are left out. */
   readonly messages: readonly CustomerMessage[];
   readonly debts: readonly Debt[];

@@ -1,4 +1,9 @@
 import type { Almanac } from '../almanac.ts';
+import { mannersOf } from '../notices/formsFor.ts';
+import { saidCard, sayCard } from '../notices/occasions.ts';
+import type { LetterManner } from '../../core/letters/customs.ts';
+import { sayIn } from '../../core/letters/sayIn.ts';
+import type { SayableTerms } from '../../core/words/sayRate.ts';
 import { recordDone } from '../audit/audit.ts';
 import { pictureOf } from '../branding/uploads.ts';
 import { Business } from '../business/Business.ts';
@@ -27,7 +32,6 @@ import { creditStatement } from './creditStatement.ts';
 import { choicesOf } from './ownChoices.ts';
 import { CustomerLink } from './CustomerLink.ts';
 import { linkOfToken, linkToken } from './link.ts';
-import { localeFor } from './localeFor.ts';
 import type { OwnPage, OwnPaid } from './ownMessages.ts';
 
 interface Opened {
@@ -84,11 +88,14 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
   const branding = await settingsOf(almanac, 'branding');
   const facts = await settingsOf(almanac, 'business');
   const chosen = await choicesOf(almanac, link.subscriptionId);
+  const manners = await mannersOf(almanac, [link.customerId]);
+  const manner = manners.get(link.customerId) ?? manners.usual;
+  const { language, locale } = manner;
   return {
     business: business.name,
     agreed: {
-      card: agreedText(business.name),
-      'bank account': agreedText(business.name, 'bank account'),
+      card: agreedText(business.name, 'card', language),
+      'bank account': agreedText(business.name, 'bank account', language),
     },
     about: chosen.about,
     mine: chosen.mine,
@@ -105,19 +112,22 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
     writeTo: facts.contactAddress || facts.replyAddress || business.senderAddress,
     customer: customer.name,
     plan: subscription.plan,
-    rate: subscription.says,
+    rate: language === 'en' ? subscription.says : await rateIn(almanac, link.subscriptionId, manner),
     state: subscription.state,
     serviceStoppedOn: subscription.serviceStoppedOn,
     currency: subscription.currency,
-    card: subscription.card,
-    methods: await ownMethods(almanac, link),
+    card: subscription.card && {
+      ...subscription.card,
+      says: await cardIn(link, subscription.card.says, manner),
+    },
+    methods: await ownMethods(almanac, link, manner),
     collects: subscription.collects,
     terms: await termsAsked(almanac, link.subscriptionId, today),
     readOnly,
     thread: subscription.thread,
     businessDate: today,
     // As they write dates and figures themselves, where that is known.
-    locale: localeFor(customer, facts),
+    ...{ locale, language },
     messages: (await readCorrespondence(almanac, link.customerId)).map((one) => ({ ...one, writtenBy: '' })),
     debts,
     transfers: await payableByTransfer(
@@ -138,6 +148,24 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
         ),
       })),
   };
+}
+
+/** What is charged next, as its customer reads it. */
+async function cardIn(link: CustomerLink, says: string, manner: LetterManner): Promise<string> {
+  const subscription = await Subscription.findByPk(link.subscriptionId, { rejectOnEmpty: true });
+  const method = (await methodsInTurn(subscription)).find((one) => sayCard(one) === says);
+  return method ? sayIn(saidCard(method), manner) : says;
+}
+
+/** What a subscription costs and how often, in another language than English. */
+async function rateIn({ db }: Almanac, subscriptionId: string, manner: LetterManner): Promise<string> {
+  const row = await db.row<{ terms: SayableTerms }>(
+    'select terms from subscriptions where id = $subscriptionId',
+    {
+      subscriptionId,
+    },
+  );
+  return row ? sayIn({ rate: row.terms }, manner) : '';
 }
 
 /** An invoice of the link's customer as PDF. A link to look at the page is good for whoever is signed in, and nobody else. */
@@ -266,13 +294,18 @@ export async function withdrawFromOwnPage(
   return withdrawMandate(almanac, link.customerId, methodId, 'customer');
 }
 
-async function ownMethods(almanac: Almanac, link: CustomerLink): Promise<OwnPage['methods']> {
+async function ownMethods(
+  almanac: Almanac,
+  link: CustomerLink,
+  manner: LetterManner,
+): Promise<OwnPage['methods']> {
   const subscription = await Subscription.findByPk(link.subscriptionId, { rejectOnEmpty: true });
-  const inTurn = (await methodsInTurn(subscription)).map(({ id }) => id);
   const methods = await listMethods(almanac, link.customerId);
-  return inTurn.flatMap((id) => {
+  return (await methodsInTurn(subscription)).flatMap((method) => {
+    const { id } = method;
     const found = methods.find((one) => one.id === id);
-    return found ? [{ id, says: found.says, expires: found.expires, role: found.role }] : [];
+    const says = sayIn(saidCard(method), manner);
+    return found ? [{ id, says, expires: found.expires, role: found.role }] : [];
   });
 }
 

@@ -1,7 +1,7 @@
 import express, { type Express } from 'express';
 import type { Almanac } from '../almanac.ts';
 import { businessDateOf } from '../business/businessDate.ts';
-import { changeCustomer, changeStoppedLetters, readCustomer } from '../customers/changeCustomer.ts';
+import { changeCustomer, readCustomer } from '../customers/changeCustomer.ts';
 import { contactSchema, noteSchema } from '../customers/contactMessages.ts';
 import { addContact, addNote, changeContact, listContacts, removeContact } from '../customers/contacts.ts';
 import { readCorrespondence, writeToCustomer } from '../customers/correspondence.ts';
@@ -23,6 +23,7 @@ import { listQuery, ofCustomer } from './list.ts';
 import { CUSTOMER_COLUMNS } from './listColumns.ts';
 import { addList } from './listRoutes.ts';
 import { RefusedCommand } from './problem.ts';
+import { changeStoppedLetters, readStoppedLetters } from '../customers/stoppedLetters.ts';
 import { EVERYONE_SIGNED_IN, OWNER, WRITERS, type Routes } from './route.ts';
 
 /** Customers: all that is known of them, who stands beside them, and what happened with them. */
@@ -42,6 +43,10 @@ export function customerRoutes(app: Express, routes: Routes, almanac: Almanac): 
     did: 'changed a customer',
     body: versioned(customerSchema),
     answer: ({ params, body }) => changeCustomer(almanac, params.id ?? '', body),
+  });
+  routes.add('get', '/api/customers/:id/stopped-letters', {
+    may,
+    answer: ({ params }) => readStoppedLetters(almanac, params.id ?? ''),
   });
   routes.add('put', '/api/customers/:id/stopped-letters', {
     may: WRITERS,

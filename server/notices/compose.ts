@@ -1,6 +1,7 @@
 import { Liquid, type Template as Parsed } from 'liquidjs';
 import type { Said } from '../../core/letters/said.ts';
-import { sayIn, type LetterManner } from '../../core/letters/sayIn.ts';
+import type { LetterManner } from '../../core/letters/customs.ts';
+import { sayIn } from '../../core/letters/sayIn.ts';
 import { letterWords } from '../../core/letters/wordsOf.ts';
 import { isOptionalLetter } from '../../core/letters/events.ts';
 import { FIRST_LAYOUT, layOut, LAYOUT, PLAIN_LOOK, type LetterLook } from './layOut.ts';

@@ -1,5 +1,5 @@
 import type { Transaction } from 'sequelize';
-import type { LetterManner } from '../../core/letters/sayIn.ts';
+import type { LetterManner } from '../../core/letters/customs.ts';
 import { isPageLanguage } from '../../core/words/signUp/languages.ts';
 import type { Almanac } from '../almanac.ts';
 import { localeFor } from '../customers/localeFor.ts';

@@ -45,7 +45,12 @@ const PLACES: readonly Place[] = [
     'suspend hold freeze pause collection resume',
     'reader',
   ),
-  place('Letters that go out', '/setup/recovery', 'switch off notices reminders words language template unsubscribe', 'biller'),
+  place(
+    'Letters that go out',
+    '/setup/recovery',
+    'switch off notices reminders words language template unsubscribe',
+    'biller',
+  ),
   place('Cases that are open', '/cases?state=open', 'recover decline failed retry lapsed', 'reader'),
   place(
     'Letters that could not be delivered',

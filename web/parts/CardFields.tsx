@@ -1,6 +1,8 @@
 import { Box, Flex, Text } from '@chakra-ui/react';
 import { practiceCards, type GatewayAddress } from '../api/gateway.ts';
 import { entryOf, type CardFaults, type TypedCard } from './card.ts';
+import { WORDS as ENGLISH } from '../../core/words/ownPage/en.ts';
+import type { OwnWords } from '../../core/words/ownPage/words.ts';
 import { hasExpired } from '../../core/dates/cardExpiry.ts';
 import { useManner } from './manner.ts';
 import { Practice } from './Practice.tsx';
@@ -13,19 +15,20 @@ interface Props {
   readonly gateway: GatewayAddress | null;
   /** Offers the practice cards, which the stand-in knows. */
   readonly practice: boolean;
+  /** In the language of whoever gives it; English for staff. */
+  readonly words?: OwnWords['card'];
 }
 
 /** The fields of a card. What is typed here goes to the gateway alone, and is not kept. */
-export function CardFields({ card, onChange, faults, gateway, practice }: Props) {
+export function CardFields({ card, onChange, faults, gateway, practice, words = ENGLISH.card }: Props) {
   const { today } = useManner();
   const entry = entryOf(card);
-  const expired =
-    entry !== null && hasExpired(entry, today) ? 'This card has expired. Take another.' : undefined;
+  const expired = entry !== null && hasExpired(entry, today) ? words.expired : undefined;
   return (
     <Box>
       <Flex gap="3" align="flex-start">
         <TextField
-          label="Card number"
+          label={words.number}
           field="number"
           inputMode="numeric"
           autoComplete="off"
@@ -36,9 +39,9 @@ export function CardFields({ card, onChange, faults, gateway, practice }: Props)
         />
         <Box w="120px" flexShrink={0}>
           <TextField
-            label="Expires"
+            label={words.expires}
             field="expires"
-            placeholder="MM/YY"
+            placeholder={words.expiresAs}
             autoComplete="off"
             maxLength={20}
             value={card.expires}
@@ -50,7 +53,7 @@ export function CardFields({ card, onChange, faults, gateway, practice }: Props)
       {gateway?.holder !== undefined && gateway.holder !== 'no' && (
         <Box mt="3">
           <TextField
-            label="Name on the card"
+            label={words.holder}
             field="holder"
             autoComplete="off"
             required={gateway.holder === 'required'}
@@ -62,7 +65,7 @@ export function CardFields({ card, onChange, faults, gateway, practice }: Props)
         </Box>
       )}
       <Text color="muted" mt="2" fontSize="13px">
-        The number goes straight to the gateway. We keep its last four digits and the expiry.
+        {words.note}
       </Text>
       {practice && (
         <Practice

@@ -6,13 +6,15 @@ const SAYS: Readonly<Record<MethodKind, string>> = { card: 'Card', 'bank account
 interface Props {
   readonly kind: MethodKind;
   readonly onChange: (kind: MethodKind) => void;
+  readonly label?: string;
+  readonly says?: Readonly<Record<MethodKind, string>>;
 }
 
 /** Whether a card or a bank account is given, where either may be. */
-export function CardOrBank({ kind, onChange }: Props) {
+export function CardOrBank({ kind, onChange, label = 'What is given', says = SAYS }: Props) {
   return (
     <RadioGroup.Root
-      aria-label="What is given"
+      aria-label={label}
       size="sm"
       mb="3"
       colorPalette="kelp"
@@ -24,7 +26,7 @@ export function CardOrBank({ kind, onChange }: Props) {
           <RadioGroup.Item key={one} value={one}>
             <RadioGroup.ItemHiddenInput />
             <RadioGroup.ItemIndicator />
-            <RadioGroup.ItemText>{SAYS[one]}</RadioGroup.ItemText>
+            <RadioGroup.ItemText>{says[one]}</RadioGroup.ItemText>
           </RadioGroup.Item>
         ))}
       </Flex>

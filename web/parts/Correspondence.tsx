@@ -1,5 +1,5 @@
 import { Box, Text } from '@chakra-ui/react';
-import { sayDate } from '../../core/words/date.ts';
+import { sayDate as sayHouseDate } from '../../core/words/date.ts';
 import type { CustomerMessage } from '../../server/customers/messages.ts';
 
 /** What was written between a customer and the business, the oldest first. */
@@ -8,10 +8,12 @@ export function Correspondence(props: {
   /** What the two are called here. */
   readonly customer: string;
   readonly business: string;
+  readonly label?: string;
+  readonly sayDate?: (iso: string) => string;
 }) {
-  const { messages, customer, business } = props;
+  const { messages, customer, business, label = 'Messages', sayDate = sayHouseDate } = props;
   return (
-    <Box as="ol" listStyleType="none" aria-label="Messages">
+    <Box as="ol" listStyleType="none" aria-label={label}>
       {messages.map((one) => (
         <Box
           as="li"

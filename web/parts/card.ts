@@ -1,3 +1,5 @@
+import { WORDS as ENGLISH } from '../../core/words/ownPage/en.ts';
+import type { OwnWords } from '../../core/words/ownPage/words.ts';
 import { hasExpired } from '../../core/dates/cardExpiry.ts';
 import type { CardEntry, GatewayAddress } from '../api/gateway.ts';
 
@@ -22,15 +24,19 @@ export interface CardFaults {
  * What is wrong with a typed card on a day (`YYYY-MM-DD`), field by field; nothing where all are good.
  * @param gateway where it is given, which may ask for the name on it
  */
-export function faultsOfCard(card: TypedCard, today: string, gateway: GatewayAddress | null): CardFaults {
+export function faultsOfCard(
+  card: TypedCard,
+  today: string,
+  gateway: GatewayAddress | null,
+  words: OwnWords['card'] = ENGLISH.card,
+): CardFaults {
   const digits = card.number.replace(/[ -]/g, '');
   const faults: { number?: string; expires?: string; holder?: string } = {};
-  if (!/^\d{12,19}$/.test(digits)) faults.number = 'Give the card number, 12 to 19 digits.';
+  if (!/^\d{12,19}$/.test(digits)) faults.number = words.badNumber;
   const entry = entryOf(card);
-  if (entry === null) faults.expires = 'Give month and year as on the card, such as 08/29.';
-  else if (hasExpired(entry, today)) faults.expires = 'This card has expired. Take another.';
-  if (gateway?.holder === 'required' && card.holder.trim() === '')
-    faults.holder = 'Give the name as it stands on the card.';
+  if (entry === null) faults.expires = words.badExpires;
+  else if (hasExpired(entry, today)) faults.expires = words.expired;
+  if (gateway?.holder === 'required' && card.holder.trim() === '') faults.holder = words.noHolder;
   return faults;
 }
 

@@ -158,7 +158,7 @@ export function CustomerPage() {
       <Methods customerId={id} />
       <Messages customerId={id} customer={customer.name} />
       <Contacts customerId={id} customer={customer.name} />
-      <OptionalLetters customer={customer} />
+      <OptionalLetters customerId={id} />
       <Files customerId={id} />
       <Timeline customerId={id} />
     </PageAndMargin>

@@ -32,14 +32,7 @@ export function EditCustomer({
 }) {
   const acting = useAct();
   const { data: groups } = useAnswer<GroupView[]>('/api/customer-groups');
-  const {
-    id,
-    version,
-    reference: _reference,
-    createdOn: _createdOn,
-    stoppedLetters: _stopped,
-    ...value
-  } = customer;
+  const { id, version, reference: _reference, createdOn: _createdOn, ...value } = customer;
   const form = useForm<z.input<typeof customerSchema>>({
     resolver: zodResolver(customerSchema),
     mode: 'onTouched',

@@ -1,26 +1,10 @@
 import { Text } from '@chakra-ui/react';
 import { useState } from 'react';
-import { sayDate } from '../../../core/words/date.ts';
 import type { OwnPage } from '../../../server/customers/ownMessages.ts';
 import { Alter } from '../../parts/alter/Alter.tsx';
 import type { Alterable, Kind } from '../../parts/alter/alteration.ts';
 import { OwnPart } from './OwnPart.tsx';
-
-const NAMES: Readonly<Record<Kind, string>> = {
-  cancel: 'End my subscription',
-  'go on': 'Keep my subscription after all',
-  pause: 'Pause for a while',
-  'pause until': '',
-  skip: 'Skip the next period',
-  date: '',
-  quantity: 'Change how many',
-  extra: 'Change an extra',
-  once: 'Add something, paid once',
-  amount: 'Add an amount',
-  variant: 'Move to another one',
-  'rate card': '',
-  code: 'Use a code',
-};
+import { useOwnSaying } from './ownSaying.ts';
 
 interface Props {
   readonly own: OwnPage;
@@ -31,22 +15,25 @@ interface Props {
 /** What customers may change alone, each with its effect shown first. */
 export function OwnChanges({ own, path, onDone }: Props) {
   const { mine } = own;
+  const { words, date } = useOwnSaying();
+  const { changes } = words;
   const [says, setSays] = useState('');
   const of = alterableOf(mine);
   if (mine.over || (of.kinds.length === 0 && mine.cancelledTo === null && says === '')) return null;
   return (
-    <OwnPart title="Change your subscription">
-      {mine.cancelledTo !== null && <Text mb="3">It ends on {sayDate(mine.cancelledTo)}.</Text>}
+    <OwnPart title={changes.title}>
+      {mine.cancelledTo !== null && <Text mb="3">{changes.endsOn(date(mine.cancelledTo))}</Text>}
       {of.kinds.length > 0 && (
         <Alter
           key={`${mine.cancelledTo}:${mine.variantId}:${mine.quantity}`}
           path={path}
           of={of}
-          names={NAMES}
+          names={{ ...changes.names, 'pause until': '', date: '', 'rate card': '' }}
           disabled={own.readOnly}
           ownColours
           onDone={(effect) => {
-            setSays(`Done: ${effect.says}. We have written to you.`);
+            // What was changed is put in words by the server, in English alone.
+            setSays(words.language === 'en' ? `Done: ${effect.says}. We have written to you.` : changes.done);
             onDone();
           }}
         />

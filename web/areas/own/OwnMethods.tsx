@@ -4,8 +4,8 @@ import type { WithdrawalEffect } from '../../../server/customers/methodMessages.
 import type { OwnMethod, OwnPage } from '../../../server/customers/ownMessages.ts';
 import { post } from '../../api/client.ts';
 import { useAct } from '../../api/useAct.ts';
-import { sayWithExpiry } from '../../parts/sayWithExpiry.ts';
 import { Outcome } from '../../parts/Outcome.tsx';
+import { useOwnSaying } from './ownSaying.ts';
 
 interface Props {
   readonly own: OwnPage;
@@ -16,14 +16,15 @@ interface Props {
 /** The cards that are charged, in their turn, and how the customer withdraws what they agreed to. */
 export function OwnMethods({ own, path, onDone }: Props) {
   const [effect, setEffect] = useState<{ of: OwnMethod; does: WithdrawalEffect } | null>(null);
+  const { words: all, withExpiry } = useOwnSaying();
+  const { methods: words } = all;
   const acting = useAct();
   const ask = (of: OwnMethod) =>
     acting.act(async () =>
       setEffect({ of, does: await post<WithdrawalEffect>(`${path}/withdrawal/effect`, { methodId: of.id }) }),
     );
   const withdraw = async (of: OwnMethod) => {
-    const says = 'It is withdrawn: nothing is charged to it any more. We have written to you.';
-    if (!(await acting.act(() => post(`${path}/withdrawal`, { methodId: of.id }), says))) return;
+    if (!(await acting.act(() => post(`${path}/withdrawal`, { methodId: of.id }), words.done))) return;
     setEffect(null);
     onDone();
   };
@@ -33,12 +34,7 @@ export function OwnMethods({ own, path, onDone }: Props) {
       {own.methods.map((one, i) => (
         <Flex key={one.id} gap="3" py="1" align="center">
           <Box flex="1">
-            {own.methods.length > 1 && (
-              <>
-                {i === 0 ? 'First: ' : 'Then: '}
-                {sayWithExpiry(one)}
-              </>
-            )}
+            {own.methods.length > 1 && <>{(i === 0 ? words.first : words.then)(withExpiry(one))}</>}
           </Box>
           <Button
             size="xs"
@@ -48,32 +44,24 @@ export function OwnMethods({ own, path, onDone }: Props) {
             loading={acting.busy}
             onClick={() => void ask(one)}
           >
-            Do not charge{' '}
-            {own.methods.length > 1 ? 'it' : one.expires === null ? 'this account' : 'this card'} any more
+            {words.stop(own.methods.length > 1 ? 'it' : one.expires === null ? 'this account' : 'this card')}
           </Button>
         </Flex>
       ))}
       {effect && (
         <Box borderLeftWidth="2px" borderColor="declined" ps="3" my="2">
-          <Text>You withdraw your authority to charge {effect.does.card}.</Text>
+          <Text>{words.withdraws(effect.does.card)}</Text>
           {effect.does.goesOn.map(({ plan, with: other }, i) => (
-            <Text key={i}>
-              {plan} is charged to {other} from then on.
-            </Text>
+            <Text key={i}>{words.goesOn(plan, other)}</Text>
           ))}
-          {effect.does.left.length > 0 && (
-            <Text>
-              Nothing is left to charge for {effect.does.left.join(', ')}: what is due is asked for by mail,
-              and it stops where it is not paid.
-            </Text>
-          )}
-          {effect.does.underWay > 0 && <Text>A payment that is under way is not taken back.</Text>}
+          {effect.does.left.length > 0 && <Text>{words.nothingLeft(effect.does.left.join(', '))}</Text>}
+          {effect.does.underWay > 0 && <Text>{words.underWay}</Text>}
           <Flex gap="2" mt="2" wrap="wrap">
             <Button size="sm" data-main loading={acting.busy} onClick={() => void withdraw(effect.of)}>
-              Withdraw it
+              {words.withdraw}
             </Button>
             <Button size="sm" variant="outline" data-second onClick={() => setEffect(null)}>
-              Keep it
+              {words.keep}
             </Button>
           </Flex>
         </Box>

@@ -1,8 +1,6 @@
 import { Box, Button, Flex, Heading, Link as TextLink, Text } from '@chakra-ui/react';
-import { Fragment, lazy, Suspense, useRef, useState } from 'react';
+import { Fragment, lazy, Suspense, useEffect, useRef, useState } from 'react';
 import { useParams } from 'react-router';
-import { sayAmount } from '../../../core/words/amount.ts';
-import { sayDate, sayDayMonthYear } from '../../../core/words/date.ts';
 import type { MethodKind } from '../../../server/customers/methodMessages.ts';
 import type { OwnPage as OwnPageView, OwnPaid } from '../../../server/customers/ownMessages.ts';
 import { post, Problem } from '../../api/client.ts';
@@ -15,7 +13,6 @@ import { faultsOfBank, NO_BANK } from '../../parts/bank.ts';
 import { CardFields } from '../../parts/CardFields.tsx';
 import { entryOf, faultsOfCard, NO_CARD, type CardFaults } from '../../parts/card.ts';
 import { CardOrBank } from '../../parts/CardOrBank.tsx';
-import { sayWithExpiry } from '../../parts/sayWithExpiry.ts';
 import { Correspondence } from '../../parts/Correspondence.tsx';
 import { MannerContext } from '../../parts/manner.ts';
 import { CustomerSheet } from '../../parts/CustomerSheet.tsx';
@@ -26,6 +23,7 @@ import { OwnChanges } from './OwnChanges.tsx';
 import { OwnMethods } from './OwnMethods.tsx';
 import { Line } from './OwnLine.tsx';
 import { OwnPart } from './OwnPart.tsx';
+import { OwnSayingContext, ownSayingIn, useOwnSaying } from './ownSaying.ts';
 import { OwnTerms } from './OwnTerms.tsx';
 import { sayCharged, sayDebts, sayGiven, titleOfCard } from './sayOwn.ts';
 import { OwnTransfer, OwnUnderWay, sayBecame, useCameBack } from './OwnTransfer.tsx';
@@ -40,6 +38,10 @@ export function OwnPage() {
   const { token = '' } = useParams();
   const path = `/api/own/${token}`;
   const { data: own, error, mutate } = useAnswer<OwnPageView>(path);
+  const language = own?.language ?? 'en';
+  useEffect(() => {
+    document.documentElement.lang = language;
+  }, [language]);
   if (error && !own) {
     return (
       <CustomerSheet business="" look={null}>
@@ -54,146 +56,152 @@ export function OwnPage() {
       </CustomerSheet>
     );
   const { from, to } = threadWindow(own.businessDate, 120, 75);
-  const owed = sayDebts(own.debts.filter(({ underWay }) => !underWay));
+  const saying = ownSayingIn({ language: own.language, locale: own.locale });
+  const { words, amount, date, day } = saying;
+  const owed = sayDebts(
+    own.debts.filter(({ underWay }) => !underWay),
+    saying,
+  );
   return (
-    <MannerContext value={{ locale: own.locale, today: own.businessDate, business: own.business }}>
-      <CustomerSheet business={own.business} look={own.look}>
-        <title>{`${own.plan} · ${own.business}`}</title>
-        {own.readOnly && (
-          <Text bg="kelp.muted" px="3" py="2" mb="4" borderRadius="md">
-            This is the page as the customer sees it. Nothing can be done on it from here.
-          </Text>
-        )}
-        <Heading as="h1" size="2xl" fontWeight="500">
-          {own.plan}
-        </Heading>
-        <Text color="muted">
-          {own.customer}, {own.rate}
-        </Text>
-        {(own.about.picture || own.about.description) && (
-          <Box mt="3">
-            {own.about.picture && (
-              <img
-                src={own.about.picture}
-                alt=""
-                style={{ maxWidth: '100%', borderRadius: 4, marginBottom: 8 }}
-              />
-            )}
-            <ShownText html={own.about.description} />
-          </Box>
-        )}
-        {own.about.documents.map(({ name, at }) => (
-          <Text key={at}>
-            <TextLink href={at} textDecoration="underline">
-              {name} (PDF)
-            </TextLink>
-          </Text>
-        ))}
-        <Box my="4">
-          <ThreadLine
-            thread={own.thread}
-            from={from}
-            to={to}
-            today={own.businessDate}
-            label="Your payments along time"
-            tall
-          />
-          <Flex justify="space-between" color="muted" fontSize="12px">
-            <span>{sayDayMonthYear(from)}</span>
-            <span>{sayDayMonthYear(to)}</span>
-          </Flex>
-        </Box>
-        {own.state === 'lapsed' && (
-          <Text mb="3">
-            This subscription has stopped. {owed !== '' ? 'What is open can still be paid here.' : ''} To
-            start again, write to {own.writeTo}.
-          </Text>
-        )}
-        {own.serviceStoppedOn !== null && (
-          <Text mb="3">
-            The service is stopped since {sayDate(own.serviceStoppedOn)}. It goes on as soon as what is open
-            is paid.
-          </Text>
-        )}
-        {own.terms === null ? (
-          <Debts own={own} owed={owed} path={path} onDone={() => void mutate()} />
-        ) : (
-          <OwnTerms version={own.terms} path={path} readOnly={own.readOnly} onDone={() => void mutate()} />
-        )}
-        {own.coming.length > 0 && (
-          <OwnPart title="To come">
-            {own.coming.map((payment) => (
-              <Line
-                key={payment.dueOn}
-                left={sayDate(payment.dueOn)}
-                right={sayAmount(BigInt(payment.due), own.currency)}
-              />
-            ))}
-          </OwnPart>
-        )}
-        {own.credit.length > 0 && (
-          <OwnPart title="Your credit">
-            {own.credit.map(({ currency, credit }) => (
-              <Line
-                key={currency}
-                left="Used first on your next payment"
-                right={sayAmount(BigInt(credit), currency)}
-              />
-            ))}
-          </OwnPart>
-        )}
-        {own.paid.length > 0 && (
-          <OwnPart title="Paid">
-            {own.paid.map((invoice) => (
-              <Fragment key={invoice.number}>
-                <Line
-                  left={`${BigInt(invoice.total) < 0n ? 'Credit' : 'Invoice'} ${invoice.number}, ${sayDayMonthYear(invoice.dueOn)}`}
-                  pdf={`${path}/invoices/${invoice.id}/document.pdf`}
-                  right={sayAmount(BigInt(invoice.total), own.currency)}
-                />
-                {invoice.settled.map((line, i) => (
-                  <Box key={i} ps="4" color="muted" fontSize="13px">
-                    <Line left={line.says} right={sayAmount(BigInt(line.amount), own.currency)} />
-                  </Box>
-                ))}
-              </Fragment>
-            ))}
-          </OwnPart>
-        )}
-        <OwnChanges own={own} path={path} onDone={() => void mutate()} />
-        <Write own={own} path={path} onDone={() => void mutate()} />
-        {own.policies.map(({ kind, text }) => (
-          <Box as="details" key={kind} mt="3">
-            <summary>{kind.charAt(0).toUpperCase() + kind.slice(1)}</summary>
-            <Text whiteSpace="pre-wrap" fontSize="14px" mt="2" overflowWrap="anywhere">
-              {text}
+    <OwnSayingContext value={saying}>
+      <MannerContext value={{ locale: own.locale, today: own.businessDate, business: own.business }}>
+        <CustomerSheet business={own.business} look={own.look}>
+          <title>{`${own.plan} · ${own.business}`}</title>
+          {own.readOnly && (
+            <Text bg="kelp.muted" px="3" py="2" mb="4" borderRadius="md">
+              This is the page as the customer sees it. Nothing can be done on it from here.
             </Text>
+          )}
+          <Heading as="h1" size="2xl" fontWeight="500">
+            {own.plan}
+          </Heading>
+          <Text color="muted">
+            {own.customer}, {own.rate}
+          </Text>
+          {(own.about.picture || own.about.description) && (
+            <Box mt="3">
+              {own.about.picture && (
+                <img
+                  src={own.about.picture}
+                  alt=""
+                  style={{ maxWidth: '100%', borderRadius: 4, marginBottom: 8 }}
+                />
+              )}
+              <ShownText html={own.about.description} />
+            </Box>
+          )}
+          {own.about.documents.map(({ name, at }) => (
+            <Text key={at}>
+              <TextLink href={at} textDecoration="underline">
+                {name} (PDF)
+              </TextLink>
+            </Text>
+          ))}
+          <Box my="4">
+            <ThreadLine
+              thread={own.thread}
+              from={from}
+              to={to}
+              today={own.businessDate}
+              label={words.thread}
+              tall
+            />
+            <Flex justify="space-between" color="muted" fontSize="12px">
+              <span>{day(from)}</span>
+              <span>{day(to)}</span>
+            </Flex>
           </Box>
-        ))}
-      </CustomerSheet>
-    </MannerContext>
+          {own.state === 'lapsed' && (
+            <Text mb="3">{words.stopped({ writeTo: own.writeTo, isOpen: owed !== '' })}</Text>
+          )}
+          {own.serviceStoppedOn !== null && (
+            <Text mb="3">{words.serviceStopped(date(own.serviceStoppedOn))}</Text>
+          )}
+          {own.terms === null ? (
+            <Debts own={own} owed={owed} path={path} onDone={() => void mutate()} />
+          ) : (
+            <OwnTerms version={own.terms} path={path} readOnly={own.readOnly} onDone={() => void mutate()} />
+          )}
+          {own.coming.length > 0 && (
+            <OwnPart title={words.toCome}>
+              {own.coming.map((payment) => (
+                <Line
+                  key={payment.dueOn}
+                  left={date(payment.dueOn)}
+                  right={amount(payment.due, own.currency)}
+                />
+              ))}
+            </OwnPart>
+          )}
+          {own.credit.length > 0 && (
+            <OwnPart title={words.credit}>
+              {own.credit.map(({ currency, credit }) => (
+                <Line key={currency} left={words.usedFirst} right={amount(credit, currency)} />
+              ))}
+            </OwnPart>
+          )}
+          {own.paid.length > 0 && (
+            <OwnPart title={words.paid}>
+              {own.paid.map((invoice) => (
+                <Fragment key={invoice.number}>
+                  <Line
+                    left={(BigInt(invoice.total) < 0n ? words.creditInvoice : words.invoice)(
+                      invoice.number,
+                      day(invoice.dueOn),
+                    )}
+                    pdf={`${path}/invoices/${invoice.id}/document.pdf`}
+                    right={amount(invoice.total, own.currency)}
+                  />
+                  {invoice.settled.map((line, i) => (
+                    <Box key={i} ps="4" color="muted" fontSize="13px">
+                      <Line left={line.says} right={amount(line.amount, own.currency)} />
+                    </Box>
+                  ))}
+                </Fragment>
+              ))}
+            </OwnPart>
+          )}
+          <OwnChanges own={own} path={path} onDone={() => void mutate()} />
+          <Write own={own} path={path} onDone={() => void mutate()} />
+          {own.policies.map(({ kind, text }) => (
+            <Box as="details" key={kind} mt="3">
+              <summary>{words.policies[kind]}</summary>
+              <Text whiteSpace="pre-wrap" fontSize="14px" mt="2" overflowWrap="anywhere">
+                {text}
+              </Text>
+            </Box>
+          ))}
+        </CustomerSheet>
+      </MannerContext>
+    </OwnSayingContext>
   );
 }
 
 function Write(props: { readonly own: OwnPageView; readonly path: string; readonly onDone: () => void }) {
   const { own, path, onDone } = props;
   const { writeTo, readOnly, messages } = own;
+  const { words, date } = useOwnSaying();
   const [text, setText] = useState('');
   const acting = useAct();
   const send = async () => {
-    const says = 'Thank you. We have it; our answer comes by mail and stands here.';
-    if (!(await acting.act(() => post(`${path}/message`, { text }), says))) return;
+    if (!(await acting.act(() => post(`${path}/message`, { text }), words.sent))) return;
     setText('');
     onDone();
   };
   return (
-    <OwnPart title={messages.length > 0 ? 'Messages' : 'Questions?'}>
-      <Correspondence messages={messages} customer="You" business={own.business} />
+    <OwnPart title={messages.length > 0 ? words.messages : words.questions}>
+      <Correspondence
+        messages={messages}
+        customer={words.you}
+        business={own.business}
+        label={words.messages}
+        sayDate={date}
+      />
       <AreaField
-        label="Write to us here"
+        label={words.writeHere}
         rows={3}
         maxLength={2000}
-        hint={`Or by mail, to ${writeTo}.`}
+        hint={words.orByMail(writeTo)}
         value={text}
         error={acting.problem?.at('/text')}
         onChange={(event) => setText(event.target.value)}
@@ -207,7 +215,7 @@ function Write(props: { readonly own: OwnPageView; readonly path: string; readon
         loading={acting.busy}
         onClick={() => void send()}
       >
-        Send
+        {words.send}
       </Button>
       <Outcome of={acting} />
     </OwnPart>
@@ -225,6 +233,7 @@ function Debts({
   path: string;
   onDone: () => void;
 }) {
+  const { words, amount, date, withExpiry } = useOwnSaying();
   const [card, setCard] = useState(NO_CARD);
   const [wants, setWants] = useState<MethodKind>('card');
   const kind = own.bank === null ? 'card' : own.takesCards ? wants : 'bank account';
@@ -234,7 +243,7 @@ function Debts({
   const [busy, setBusy] = useState<'pay' | 'card' | null>(null);
   const [said, setSays] = useState<{ good: boolean; text: string } | null>(null);
   const became = useCameBack(path, onDone);
-  const says = said ?? (became && sayBecame(became));
+  const says = said ?? (became && sayBecame(became, words));
   // One wish to pay has one key, however often the button is pressed before it is answered.
   const key = useRef(crypto.randomUUID());
 
@@ -243,7 +252,7 @@ function Debts({
     setSays(null);
     try {
       const { charged } = await work();
-      setSays(sayCharged(charged, wish === 'pay' ? '' : sayGiven(kind, own.card !== null)));
+      setSays(sayCharged(charged, wish === 'pay' ? '' : sayGiven(kind, own.card !== null, words), words));
       if (wish === 'card') {
         setCard(NO_CARD);
         setBank(NO_BANK);
@@ -260,7 +269,7 @@ function Debts({
       const holder = problem?.at('/bank/holder');
       if (number || expires || nameOnCard) setFaults({ number, expires, holder: nameOnCard });
       else if (iban || holder) setBankFaults({ ...(iban ? { iban } : {}), ...(holder ? { holder } : {}) });
-      else setSays({ good: false, text: problem?.message ?? 'That did not work. Nothing was charged.' });
+      else setSays({ good: false, text: problem?.message ?? words.didNotWork });
     } finally {
       setBusy(null);
     }
@@ -276,7 +285,7 @@ function Debts({
       );
       return;
     }
-    const found = faultsOfCard(card, own.businessDate, own.gateway);
+    const found = faultsOfCard(card, own.businessDate, own.gateway, words.card);
     const entry = entryOf(card);
     setFaults(found);
     if (Object.keys(found).length > 0 || entry === null) return;
@@ -286,6 +295,14 @@ function Debts({
   };
   const canPay = own.card?.state === 'usable';
   const isFirst = own.card === null;
+  const does =
+    kind === 'bank account'
+      ? words.giveBank
+      : isFirst
+        ? words.giveCard
+        : own.card?.expires === null
+          ? words.payByCard
+          : words.changeCard;
   return (
     <>
       <Text role="status" color={says?.good ? 'collected' : 'declined'} fontWeight="600">
@@ -293,41 +310,45 @@ function Debts({
       </Text>
       <OwnUnderWay own={own} path={path} />
       {owed !== '' && (
-        <OwnPart title={`Open: ${owed}`}>
+        <OwnPart title={words.open(owed)}>
           {own.debts
             .filter(({ underWay }) => !underWay)
             .map((debt) => (
               <Line
                 key={debt.number}
-                left={`Invoice ${debt.number}, due ${sayDate(debt.dueOn)}`}
+                left={words.invoiceDue(debt.number, date(debt.dueOn))}
                 pdf={`${path}/invoices/${debt.id}/document.pdf`}
-                right={sayAmount(BigInt(debt.owed), debt.currency)}
+                right={amount(debt.owed, debt.currency)}
               />
             ))}
           {canPay && (
             <Button mt="3" w="full" data-main loading={busy === 'pay'} disabled={own.readOnly} onClick={pay}>
-              Pay {owed} now with {own.card?.says}
+              {words.payNow(owed, own.card?.says ?? '')}
             </Button>
           )}
           <OwnTransfer own={own} path={path} />
         </OwnPart>
       )}
-      <OwnPart title={titleOfCard(own, owed)}>
-        {isFirst && own.collects === 'automatic' && (
-          <Text mb="3">We have no card of yours yet. With one, everything is paid by itself.</Text>
-        )}
+      <OwnPart title={titleOfCard(own, owed, words)}>
+        {isFirst && own.collects === 'automatic' && <Text mb="3">{words.noCardYet}</Text>}
         {own.card && own.methods.length < 2 && (
-          <Text mb="3">
-            Now: {sayWithExpiry(own.card)}
-            {own.card.state === 'usable' ? '' : '. It was declined and is not tried again'}.
-          </Text>
+          <Text mb="3">{words.now(withExpiry(own.card), own.card.state === 'usable')}</Text>
         )}
         <OwnMethods own={own} path={path} onDone={onDone} />
-        {own.bank && own.takesCards && <CardOrBank kind={kind} onChange={setWants} />}
+        {own.bank && own.takesCards && (
+          <CardOrBank kind={kind} onChange={setWants} label={words.whatIsGiven} says={words.kinds} />
+        )}
         {kind === 'card' ? (
-          <CardFields card={card} onChange={setCard} faults={faults} gateway={own.gateway} practice={false} />
+          <CardFields
+            card={card}
+            onChange={setCard}
+            faults={faults}
+            gateway={own.gateway}
+            practice={false}
+            words={words.card}
+          />
         ) : (
-          <Suspense fallback={<Text color="muted">Loading …</Text>}>
+          <Suspense fallback={<Text color="muted">{words.loading}</Text>}>
             <BankFields
               bank={bank}
               onChange={setBank}
@@ -338,7 +359,7 @@ function Debts({
           </Suspense>
         )}
         <Text mt="2" fontSize="13px">
-          By giving {kind === 'card' ? 'a card' : 'a bank account'} you agree: “{own.agreed[kind]}”
+          {words.byGiving(kind, own.agreed[kind])}
         </Text>
         <Button
           mt="3"
@@ -349,14 +370,7 @@ function Debts({
           disabled={own.readOnly}
           onClick={change}
         >
-          {kind === 'bank account'
-            ? 'Give this bank account'
-            : isFirst
-              ? 'Give this card'
-              : own.card?.expires === null
-                ? 'Pay by card from now on'
-                : 'Change the card'}
-          {owed !== '' && ` and pay ${owed}`}
+          {owed === '' ? does : words.andPay(does, owed)}
         </Button>
       </OwnPart>
     </>

@@ -5,6 +5,7 @@ import { useAct } from '../../api/useAct.ts';
 import { Outcome } from '../../parts/Outcome.tsx';
 import { TickField } from '../../parts/TickField.tsx';
 import { OwnPart } from './OwnPart.tsx';
+import { useOwnSaying } from './ownSaying.ts';
 
 /** Asks a customer to agree to the terms of service, which stand further down, before anything is paid. */
 export function OwnTerms(props: {
@@ -14,19 +15,16 @@ export function OwnTerms(props: {
   readonly onDone: () => void;
 }) {
   const { version, path, readOnly, onDone } = props;
+  const { terms: words } = useOwnSaying().words;
   const [agreed, setAgreed] = useState(false);
   const acting = useAct();
   const send = async () => {
     if (await acting.act(() => post(`${path}/terms`, { version }))) onDone();
   };
   return (
-    <OwnPart title="Our terms of service">
-      <Text mb="2">They stand at the foot of this page. Agree to them, then you can pay or give a card.</Text>
-      <TickField
-        label={`I have read the terms of service, version ${version}, and agree to them.`}
-        checked={agreed}
-        onChange={setAgreed}
-      />
+    <OwnPart title={words.title}>
+      <Text mb="2">{words.says}</Text>
+      <TickField label={words.agree(version)} checked={agreed} onChange={setAgreed} />
       <Button
         mt="3"
         w="full"
@@ -35,7 +33,7 @@ export function OwnTerms(props: {
         disabled={readOnly || !agreed}
         onClick={() => void send()}
       >
-        Go on
+        {words.goOn}
       </Button>
       <Outcome of={acting} />
     </OwnPart>

@@ -1,15 +1,23 @@
 import { Button, Text } from '@chakra-ui/react';
 import { useEffect, useRef, useState } from 'react';
 import { Navigate, useLocation } from 'react-router';
-import { sayAmount } from '../../../core/words/amount.ts';
+import type { OwnWords } from '../../../core/words/ownPage/words.ts';
+import { ownWords } from '../../../core/words/ownPage/wordsOf.ts';
+import { isPageLanguage, type PageLanguage } from '../../../core/words/signUp/languages.ts';
 import type { OwnPage, OwnPaid } from '../../../server/customers/ownMessages.ts';
-import { sayDate } from '../../../core/words/date.ts';
 import { post, Problem } from '../../api/client.ts';
 import { CustomerSheet } from '../../parts/CustomerSheet.tsx';
 import { OwnPart } from './OwnPart.tsx';
+import { useOwnSaying } from './ownSaying.ts';
 
 /** Under this the page that somebody was sent away from is known to their browser alone: whoever sends them back is not told. */
 const WENT_FROM = 'went from';
+
+/** The language that a browser asks for, where no customer is known yet. */
+function languageOfBrowser(): PageLanguage {
+  const code = navigator.language.slice(0, 2).toLowerCase();
+  return isPageLanguage(code) ? code : 'en';
+}
 
 /** Where a payer comes back to: goes on to their own page, which asks what became of the payment. */
 export function CameBack() {
@@ -17,7 +25,7 @@ export function CameBack() {
   if (token !== null) return <Navigate to={`/own/${token}`} replace state={{ cameBack: true }} />;
   return (
     <CustomerSheet business="" look={null}>
-      <Text>Thank you. Open the link in your letter again to see what became of the payment.</Text>
+      <Text>{ownWords(languageOfBrowser()).transfer.back}</Text>
     </CustomerSheet>
   );
 }
@@ -40,37 +48,38 @@ export function useCameBack(path: string, onDone: () => void): OwnPaid['charged'
 }
 
 /** What became of what was to be paid at the bank's own page. */
-export function sayBecame(charged: OwnPaid['charged']): { good: boolean; text: string } | null {
+export function sayBecame(
+  charged: OwnPaid['charged'],
+  { transfer: words }: OwnWords,
+): { good: boolean; text: string } | null {
   const is = (wanted: string) => charged.some(({ outcome }) => outcome === wanted);
-  if (is('collected')) return { good: true, text: 'Thank you: your payment reached us.' };
-  if (is('declined')) return { good: false, text: 'Your bank did not make the payment. Nothing was paid.' };
+  if (is('collected')) return { good: true, text: words.reached };
+  if (is('declined')) return { good: false, text: words.notMade };
   // It stands below, with the way back to the bank's page.
-  if (is('waits for the cardholder')) return { good: false, text: 'Nothing is confirmed yet.' };
-  if (is('left')) return { good: false, text: 'Nothing was paid.' };
+  if (is('waits for the cardholder')) return { good: false, text: words.notConfirmed };
+  if (is('left')) return { good: false, text: words.notPaid };
   if (charged.length === 0) return null;
   return {
     good: true,
-    text: 'We do not know yet what became of the payment, and write to you when it is here.',
+    text: words.unknown,
   };
 }
 
 /** What is being collected already, so that nobody pays it a second time; and what their bank asks them to confirm. */
 export function OwnUnderWay({ own, path }: { readonly own: OwnPage; readonly path: string }) {
   const { busy, says, go } = useGoToBank(path);
+  const { words, amount, date } = useOwnSaying();
+  const { transfer } = words;
   return own.debts
     .filter(({ underWay }) => underWay)
     .map(({ id, number, owed, currency, confirmBy }) =>
       confirmBy === null ? (
         <Text key={id} mb="3">
-          Invoice {number}: {sayAmount(BigInt(owed), currency)} is being collected. Your bank has not answered
-          yet.
+          {transfer.collecting(number, amount(owed, currency))}
         </Text>
       ) : (
-        <OwnPart key={id} title={`To confirm: ${sayAmount(BigInt(owed), currency)}`}>
-          <Text>
-            Your bank asks you to confirm the payment of invoice {number} by {sayDate(confirmBy)}. Nothing is
-            charged before that.
-          </Text>
+        <OwnPart key={id} title={transfer.confirmTitle(amount(owed, currency))}>
+          <Text>{transfer.confirmAsk(number, date(confirmBy))}</Text>
           <Button
             mt="3"
             w="full"
@@ -79,10 +88,10 @@ export function OwnUnderWay({ own, path }: { readonly own: OwnPage; readonly pat
             disabled={own.readOnly || busy !== null}
             onClick={() => void go('confirmation', id)}
           >
-            Confirm {sayAmount(BigInt(owed), currency)} at your bank
+            {transfer.confirm(amount(owed, currency))}
           </Button>
           <Text mt="2" fontSize="13px">
-            You are sent to your bank’s own page, and come back here.
+            {transfer.sentOn}
           </Text>
           <Refused says={says} />
         </OwnPart>
@@ -92,6 +101,7 @@ export function OwnUnderWay({ own, path }: { readonly own: OwnPage; readonly pat
 
 /** Sends somebody to a page of the bank's, and remembers where from. */
 function useGoToBank(path: string) {
+  const { words } = useOwnSaying();
   const [busy, setBusy] = useState<string | null>(null);
   const [says, setSays] = useState('');
   const go = async (what: 'transfer' | 'confirmation', invoiceId: string) => {
@@ -102,7 +112,7 @@ function useGoToBank(path: string) {
       sessionStorage.setItem(WENT_FROM, path.split('/').at(-1) ?? '');
       window.location.assign(url);
     } catch (error) {
-      setSays(error instanceof Problem ? error.message : 'That did not work. Nothing was paid.');
+      setSays(error instanceof Problem ? error.message : words.didNotWork);
       setBusy(null);
     }
   };
@@ -121,6 +131,8 @@ function Refused({ says }: { readonly says: string }) {
 /** The way to the bank's own page, for each invoice that can be paid there. */
 export function OwnTransfer({ own, path }: { readonly own: OwnPage; readonly path: string }) {
   const { busy, says, go } = useGoToBank(path);
+  const { words, amount } = useOwnSaying();
+  const { transfer } = words;
   const payable = own.debts.filter(({ id }) => own.transfers.includes(id));
   if (payable.length === 0) return null;
   return (
@@ -136,12 +148,11 @@ export function OwnTransfer({ own, path }: { readonly own: OwnPage; readonly pat
           disabled={own.readOnly || busy !== null}
           onClick={() => void go('transfer', id)}
         >
-          Pay {payable.length > 1 ? `invoice ${number}, ` : ''}
-          {sayAmount(BigInt(owed), currency)} by online transfer
+          {transfer.pay(amount(owed, currency), payable.length > 1 ? number : null)}
         </Button>
       ))}
       <Text mt="2" fontSize="13px">
-        An online transfer is made at your bank’s own page; you come back here.
+        {transfer.says}
       </Text>
       <Refused says={says} />
     </>

@@ -1,7 +1,7 @@
 import { Button, Heading, Text } from '@chakra-ui/react';
 import { useEffect } from 'react';
 import { useParams } from 'react-router';
-import { stopWords } from '../../../core/letters/stopWords.ts';
+import { ownWords } from '../../../core/words/ownPage/wordsOf.ts';
 import type { StoppableLetter } from '../../../server/notices/wordsMessages.ts';
 import { post } from '../../api/client.ts';
 import { useAnswer } from '../../api/hooks.ts';
@@ -18,7 +18,7 @@ export function StopLettersPage() {
   useEffect(() => {
     document.documentElement.lang = language;
   }, [language]);
-  const words = stopWords(language);
+  const words = ownWords(language).stop;
   return (
     <CustomerSheet business={data?.business ?? ''} look={null}>
       {error && !data ? (
