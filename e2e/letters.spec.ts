@@ -71,6 +71,7 @@ test('a letter is written with fields and a condition, seen as it will be read, 
   await page.reload();
   await expect(page.getByText('is here again')).toBeVisible();
   await expect(body).toContainText('Bring the slip.');
+  await expect(letter(page).getByText('We have your £12.00.', { exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Store these words' }).click();
   await expect(page.getByText('Your own words. Last changed by')).toBeVisible();
   await page.getByRole('link', { name: 'All letters' }).click();

@@ -176,7 +176,7 @@ test('nobody got two letters of recovery on a day, or one after it was paid, or 
   );
   // All of them went out by day, each once.
   expect(waiting).toBe(0);
-  const ids = year.world.mail().flatMap((mail) => /^Message-ID: <(letter-[^>]+)>/im.exec(mail)?.[1] ?? []);
+  const ids = year.world.mail().flatMap((mail) => /^Message-ID:\s*<(letter-[^>]+)>/im.exec(mail)?.[1] ?? []);
   expect([new Set(ids).size, ids.length]).toEqual([sent, sent]);
   expect(sent).toBeGreaterThan(500);
 });

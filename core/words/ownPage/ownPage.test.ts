@@ -25,7 +25,8 @@ test.each(LANGUAGES)('%s says all that the page needs, and what it is given', (l
     expect(text.trim(), at).not.toBe('');
     expect(text, at).not.toMatch(/undefined|\[object/);
     const marks = (of: string) => (of.match(/<\d>/g) ?? []).toSorted();
-    expect(marks(text), at).toEqual(marks(english.get(at) ?? ''));
+    // Which of its own few things is stopped is said in words, not with its name.
+    if (at !== '/methods/stop') expect(marks(text), at).toEqual(marks(english.get(at) ?? ''));
     if (language !== 'en' && text.split(' ').length > 3) expect(text, at).not.toBe(english.get(at));
   }
   expect(Object.keys(ownWords(language).stop.kinds).toSorted()).toEqual([...OPTIONAL_LETTERS].toSorted());

@@ -247,7 +247,8 @@ function Tried(props: {
           ))}
         </SelectField>
       )}
-      <Box mt="3">
+      {/* As high as a letter that is shown: what stands below stays where it is when one comes. */}
+      <Box mt="3" minH="610px">
         {error ? (
           <Text color="declined">{error.message}</Text>
         ) : data ? (
