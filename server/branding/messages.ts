@@ -57,3 +57,11 @@ export function legibleOn(colour: string, ground: string): string {
   }
   return inkOn(ground);
 }
+
+/** How customers' own pages look. */
+export interface PageLook {
+  readonly mainColour: string;
+  readonly accentColour: string;
+  readonly logo: string | null;
+  readonly icon: string | null;
+}

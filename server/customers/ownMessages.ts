@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { PageLook } from '../branding/messages.ts';
 import type { PageLanguage } from '../../core/words/signUp/languages.ts';
 import type { PolicyKind } from '../policies/messages.ts';
 import type { MayDo } from '../plans/choiceMessages.ts';
@@ -13,12 +14,7 @@ export const messageSchema = z.strictObject({
 });
 
 export interface OwnPage {
-  readonly look: {
-    readonly mainColour: string;
-    readonly accentColour: string;
-    readonly logo: string | null;
-    readonly icon: string | null;
-  };
+  readonly look: PageLook;
   readonly policies: readonly { readonly kind: PolicyKind; readonly text: string }[];
   readonly gateway: PublicGateway | null;
   /** Something that is charged is paid by card, or there is nothing yet. */

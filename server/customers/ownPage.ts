@@ -5,7 +5,7 @@ import type { LetterManner } from '../../core/letters/customs.ts';
 import { sayIn } from '../../core/letters/sayIn.ts';
 import type { SayableTerms } from '../../core/words/sayRate.ts';
 import { recordDone } from '../audit/audit.ts';
-import { pictureOf } from '../branding/uploads.ts';
+import { pageLookOf } from '../branding/pageLook.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { publicGateways } from '../gateways/publicGateway.ts';
@@ -85,7 +85,6 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
   const today = await businessDateOf(almanac);
   if (!readOnly) await noteVisit(almanac, link.id, today);
   const debts = await debtsOf(almanac, link.customerId, today);
-  const branding = await settingsOf(almanac, 'branding');
   const facts = await settingsOf(almanac, 'business');
   const chosen = await choicesOf(almanac, link.subscriptionId);
   const manners = await mannersOf(almanac, [link.customerId]);
@@ -99,12 +98,7 @@ export async function readOwnPage(almanac: Almanac, token: string, signedIn: boo
     },
     about: chosen.about,
     mine: chosen.mine,
-    look: {
-      mainColour: branding.mainColour,
-      accentColour: branding.accentColour,
-      logo: await pictureOf(almanac, branding.logo),
-      icon: await pictureOf(almanac, branding.icon),
-    },
+    look: await pageLookOf(almanac),
     policies: (await listPolicies(almanac))
       .filter(({ inForce }) => inForce)
       .map(({ kind, text }) => ({ kind, text })),

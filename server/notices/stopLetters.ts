@@ -6,6 +6,7 @@ import { isPageLanguage } from '../../core/words/signUp/languages.ts';
 import type { Almanac } from '../almanac.ts';
 import { inTheNameOf } from '../audit/asker.ts';
 import { recordDone } from '../audit/audit.ts';
+import { pageLookOf } from '../branding/pageLook.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
 import { RefusedCommand } from '../http/problem.ts';
@@ -60,6 +61,7 @@ export async function readStoppable(almanac: Almanac, token: string): Promise<St
   const { event, language, to, stopped } = await letterOf(almanac, token);
   const { name: business } = await Business.findOne({ rejectOnEmpty: true });
   return {
+    look: await pageLookOf(almanac),
     ...{ business, event, stopped, language: isPageLanguage(language) ? language : 'en' },
     to: to.replace(/^(.)[^@]*/, '$1…'),
   };

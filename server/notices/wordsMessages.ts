@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { LetterEvent, OptionalLetter } from '../../core/letters/events.ts';
+import type { PageLook } from '../branding/messages.ts';
 import type { LetterTemplate } from '../../core/letters/words.ts';
 import { PAGE_LANGUAGES, type PageLanguage } from '../../core/words/signUp/languages.ts';
 
@@ -115,6 +116,7 @@ export interface LetterWordsRow {
 /** What a customer sees who was sent here to stop letters. */
 export interface StoppableLetter {
   readonly business: string;
+  readonly look: PageLook;
   readonly event: OptionalLetter;
   readonly language: PageLanguage;
   /** 'j…@example.test': whoever reads it knows whose it is. */

@@ -1,18 +1,10 @@
 import { Box, Text } from '@chakra-ui/react';
 import { useEffect, type ReactNode } from 'react';
-import { inkOn, legibleOn } from '../../server/branding/messages.ts';
-
-/** How pages for customers look: the business's own colours and logo. */
-export interface CustomerLook {
-  readonly mainColour: string;
-  readonly accentColour: string;
-  readonly logo: string | null;
-  readonly icon: string | null;
-}
+import { inkOn, legibleOn, type PageLook } from '../../server/branding/messages.ts';
 
 interface Props {
   readonly business: string;
-  readonly look: CustomerLook | null;
+  readonly look: PageLook | null;
   readonly children: ReactNode;
 }
 

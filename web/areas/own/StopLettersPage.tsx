@@ -20,7 +20,7 @@ export function StopLettersPage() {
   }, [language]);
   const words = ownWords(language).stop;
   return (
-    <CustomerSheet business={data?.business ?? ''} look={null}>
+    <CustomerSheet business={data?.business ?? ''} look={data?.look ?? null}>
       {error && !data ? (
         <Text role="alert">{error.message}</Text>
       ) : !data ? (

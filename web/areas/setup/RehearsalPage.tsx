@@ -11,7 +11,8 @@ import { giveCard } from '../../api/gateway.ts';
 import { useAnswer, useGateways } from '../../api/hooks.ts';
 import { CardFields } from '../../parts/CardFields.tsx';
 import { entryOf, faultsOfCard, NO_CARD } from '../../parts/card.ts';
-import { CustomerSheet, type CustomerLook } from '../../parts/CustomerSheet.tsx';
+import type { PageLook } from '../../../server/branding/messages.ts';
+import { CustomerSheet } from '../../parts/CustomerSheet.tsx';
 import { SelectField, TextField } from '../../parts/TextField.tsx';
 import { MannerContext } from '../../parts/manner.ts';
 import { ThreadLine } from '../../parts/ThreadLine.tsx';
@@ -19,7 +20,7 @@ import { ThreadLine } from '../../parts/ThreadLine.tsx';
 /** An enrolment as a customer would have it, played through with a practice card. It is kept nowhere. */
 export function RehearsalPage() {
   const { data: business, error } = useAnswer<BusinessView>('/api/business');
-  const { data: look } = useAnswer<CustomerLook>('/api/branding');
+  const { data: look } = useAnswer<PageLook>('/api/branding');
   const [rehearsed, setRehearsed] = useState<Rehearsed | null>(null);
   if (error) return <Text p="8">{error.message}</Text>;
   if (!business || !look) return null;
