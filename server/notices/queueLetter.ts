@@ -59,6 +59,7 @@ export async function queueLetters(
   if (!(await isSwitchedOn(almanac, event, within))) return false;
   if (letters.length === 0) return true;
   const forms = await formsFor(almanac, event, letters, within);
+  const formIds = keepingFormIds(almanac);
   const lookId = await lookIdOf(almanac, await lookOf(almanac, within));
   const { table, bound } = unnested(
     {
@@ -81,6 +82,7 @@ export async function queueLetters(
       letters.map(async (letter) => {
         const { form, manner } = forms.of(letter);
         const fields = fieldsIn(letter.says, manner);
+        const ids = await formIds(form);
         return {
           once_key: letter.onceKey,
           customer_id: letter.customerId,
@@ -94,9 +96,8 @@ export async function queueLetters(
           written_on: letter.writtenOn,
           invoice_id: letter.invoiceId ?? null,
           credit_note_id: letter.creditNoteId ?? null,
-          form_id: await formIdOf(almanac, form),
-          // Somebody who stands beside the customer does not stop the letters of the customer.
-          contact_form_id: await formIdOf(almanac, withoutStop(form)),
+          form_id: ids.own,
+          contact_form_id: ids.contacts,
         };
       }),
     ),
@@ -138,6 +139,27 @@ function ofThoseWhoWant(event: LetterEvent): string {
   if (!isOptionalLetter(event)) return '';
   const receipts = event === 'receipt' ? ` and c.receipts <> 'never'` : '';
   return ` join customers c on c.id = x.customer_id and not $event = any(c.stopped_letters)${receipts}`;
+}
+
+interface FormIds {
+  readonly own: number;
+  /** Of copies for contacts: somebody who stands beside the customer does not stop the letters of the customer. */
+  readonly contacts: number;
+}
+
+/** The rows of forms, each asked for once however many letters are written by it. */
+function keepingFormIds(almanac: Almanac): (form: LetterForm) => Promise<FormIds> {
+  const asked = new Map<LetterForm, Promise<FormIds>>();
+  const ask = async (form: LetterForm): Promise<FormIds> => {
+    const own = await formIdOf(almanac, form);
+    const contacts = form.template.unsubscribe ? await formIdOf(almanac, withoutStop(form)) : own;
+    return { own, contacts };
+  };
+  return (form) => {
+    const ids = asked.get(form) ?? ask(form);
+    asked.set(form, ids);
+    return ids;
+  };
 }
 
 function withoutStop(form: LetterForm): LetterForm {
