@@ -48,8 +48,8 @@ test('every invoice that failed belongs to one case, and every case to one that 
     `select count(*)::int as cases, count(*) filter (where state = 'recovered')::int as recovered from recovery_cases`,
   );
   // The year has enough in it to tell anything.
-  expect(cases).toBeGreaterThan(50);
-  expect(recovered).toBeGreaterThan(20);
+  expect(cases).toBeGreaterThan(45);
+  expect(recovered).toBeGreaterThan(15);
 });
 
 interface CaseRow {
