@@ -144,4 +144,14 @@ test('a customer’s own page speaks their language, on a phone', async ({ page 
   await page.getByLabel('Schreiben Sie uns hier').fill('Eine Frage');
   await page.getByRole('button', { name: 'Senden' }).click();
   await expect(page.getByText('Vielen Dank. Wir haben es')).toBeVisible();
+  const part = page.getByRole('group', { name: 'Das Abonnement ändern' });
+  await part.getByRole('button', { name: 'Kündigen', exact: true }).click();
+  await expect(part.getByText('Ihr Abonnement endet am Do., 4. Feb. 2027.')).toBeVisible();
+  await part.getByRole('button', { name: 'Mein Abonnement kündigen' }).click();
+  await expect(page.getByText('Erledigt. Wir haben Ihnen geschrieben.')).toBeVisible();
+  await isAccessible(page);
+  const letters = await almanac.db.rows<{ subject: string }>(
+    `select subject from letters where event = 'cancelled'`,
+  );
+  expect(letters).toEqual([{ subject: 'Ihr Abonnement Hive Watch endet am Do., 4. Feb. 2027' }]);
 });

@@ -2,7 +2,7 @@ import { toDay } from '../dates/day.ts';
 import { minorDigits } from '../money/currency.ts';
 import { formatDecimal } from '../money/decimal.ts';
 import { atNoon, mannerOf } from '../typed/manner.ts';
-import { sayAmount } from '../words/amount.ts';
+import { sayAmount, sayFigure } from '../words/amount.ts';
 import { sayDate, sayDayMonthYear } from '../words/date.ts';
 import type { PageLanguage } from '../words/signUp/languages.ts';
 
@@ -33,6 +33,16 @@ export function amountIn(minor: bigint, currency: string, manner: LetterManner):
 
 const noon = (iso: string) => atNoon(toDay(iso));
 const DAY = { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' } as const;
+
+/** The same without its currency, where that stands above. */
+export function figureIn(minor: bigint, currency: string, manner: LetterManner): string {
+  if (isHouse(manner)) return sayFigure(minor, currency);
+  const digits = minorDigits(currency);
+  const format = new Intl.NumberFormat(manner.locale, {
+    ...{ minimumFractionDigits: digits, maximumFractionDigits: digits },
+  });
+  return format.format(formatDecimal(minor, digits) as unknown as number);
+}
 
 /** A day with its weekday. */
 export function dateIn(iso: string, manner: LetterManner): string {

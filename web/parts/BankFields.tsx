@@ -1,6 +1,8 @@
 import { Box, Flex, Text } from '@chakra-ui/react';
 import { electronicFormatIBAN, friendlyFormatIBAN, isValidIBAN } from 'ibantools';
 import { practiceAccounts, type GatewayAddress } from '../api/gateway.ts';
+import { WORDS as ENGLISH } from '../../core/words/ownPage/en.ts';
+import type { OwnWords } from '../../core/words/ownPage/words.ts';
 import type { TypedBank } from './bank.ts';
 import { Practice } from './Practice.tsx';
 import { TextField } from './TextField.tsx';
@@ -12,18 +14,18 @@ interface Props {
   readonly gateway: GatewayAddress | null;
   /** Offers the practice accounts, which the stand-in knows. */
   readonly practice: boolean;
+  /** In the language of whoever gives it; English for staff. */
+  readonly words?: OwnWords['bank'];
 }
 
 /** So many signs the shortest IBAN has (ISO 13616): fewer are still being typed. */
 const SHORTEST = 15;
 
 /** The fields of a bank account. What is typed here goes to the gateway alone, and is not kept. */
-export default function BankFields({ bank, onChange, faults, gateway, practice }: Props) {
+export default function BankFields(props: Props) {
+  const { bank, onChange, faults, gateway, practice, words = ENGLISH.bank } = props;
   const plain = electronicFormatIBAN(bank.iban) ?? '';
-  const wrong =
-    plain.length >= SHORTEST && !isValidIBAN(plain)
-      ? 'This is no IBAN: its check digits do not fit. Two may be swapped.'
-      : undefined;
+  const wrong = plain.length >= SHORTEST && !isValidIBAN(plain) ? words.badIban : undefined;
   const type = (iban: string) =>
     onChange({ ...bank, iban, isGood: isValidIBAN(electronicFormatIBAN(iban) ?? '') });
   return (
@@ -45,7 +47,7 @@ export default function BankFields({ bank, onChange, faults, gateway, practice }
         </Box>
         <Box flex="1" minW="180px">
           <TextField
-            label="Holder of the account"
+            label={words.holder}
             field="bankHolder"
             autoComplete="off"
             maxLength={140}
@@ -56,8 +58,7 @@ export default function BankFields({ bank, onChange, faults, gateway, practice }
         </Box>
       </Flex>
       <Text color="muted" mt="2" fontSize="13px">
-        The number goes straight to the gateway. We keep its last four signs and the name. What is debited is
-        answered by the banks after some days.
+        {words.note}
       </Text>
       {practice && (
         <Practice

@@ -10,13 +10,20 @@ interface Props {
   readonly headings?: readonly [string, string];
   /** What the prices leave out: ' without tax'. */
   readonly note?: string;
+  /** The same in the words of another language. */
+  readonly of?: string;
+  readonly inAll?: string;
+  readonly say?: (amount: bigint) => string;
 }
 
 /** Prices of one period, the present and the other, line by line with their sums. */
-export function PricesBeside({ title, lines, currency, headings = ['Now', 'Then'], note = '' }: Props) {
+export function PricesBeside(props: Props) {
+  const { title, lines, currency, headings = ['Now', 'Then'], note = '' } = props;
+  const { of: what = `List prices${note}, ${currency}`, inAll = 'In all' } = props;
+  const { say = (amount: bigint) => sayFigure(amount, currency) } = props;
   if (lines.length === 0) return null;
   const sum = (of: 'before' | 'after') => lines.reduce((total, line) => total + (line[of] ?? 0n), 0n);
-  const figure = (amount: bigint | null) => (amount === null ? '' : sayFigure(amount, currency));
+  const figure = (amount: bigint | null) => (amount === null ? '' : say(amount));
   return (
     <Table.Root
       size="sm"
@@ -29,9 +36,7 @@ export function PricesBeside({ title, lines, currency, headings = ['Now', 'Then'
       </Table.Caption>
       <Table.Header>
         <Table.Row bg="transparent">
-          <Table.ColumnHeader color="muted">
-            List prices{note}, {currency}
-          </Table.ColumnHeader>
+          <Table.ColumnHeader color="muted">{what}</Table.ColumnHeader>
           <Table.ColumnHeader color="muted" textAlign="end">
             {headings[0]}
           </Table.ColumnHeader>
@@ -52,7 +57,7 @@ export function PricesBeside({ title, lines, currency, headings = ['Now', 'Then'
         ))}
         {lines.length > 1 && (
           <Table.Row bg="transparent" fontWeight="600">
-            <Table.Cell>In all</Table.Cell>
+            <Table.Cell>{inAll}</Table.Cell>
             <Table.Cell textAlign="end">{figure(sum('before'))}</Table.Cell>
             <Table.Cell textAlign="end">{figure(sum('after'))}</Table.Cell>
           </Table.Row>

@@ -1,3 +1,6 @@
+import { WORDS as ENGLISH } from '../../core/words/ownPage/en.ts';
+import type { OwnWords } from '../../core/words/ownPage/words.ts';
+
 /** A bank account as it is being typed. */
 export interface TypedBank {
   readonly iban: string;
@@ -9,9 +12,12 @@ export interface TypedBank {
 export const NO_BANK: TypedBank = { iban: '', holder: '', isGood: false };
 
 /** What is wrong with a typed bank account, field by field; nothing where both are good. */
-export function faultsOfBank({ holder, isGood }: TypedBank): { iban?: string; holder?: string } {
+export function faultsOfBank(
+  { holder, isGood }: TypedBank,
+  words: OwnWords['bank'] = ENGLISH.bank,
+): { iban?: string; holder?: string } {
   return {
-    ...(isGood ? {} : { iban: 'Give the IBAN, such as GB44 TARN 0001 0100 0000 01.' }),
-    ...(holder.trim() === '' ? { holder: 'Give the name of whoever holds the account.' } : {}),
+    ...(isGood ? {} : { iban: words.noIban }),
+    ...(holder.trim() === '' ? { holder: words.noHolder } : {}),
   };
 }

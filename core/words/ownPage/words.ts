@@ -6,6 +6,59 @@ type MethodKind = 'card' | 'bank account';
 type OwnChange =
   'cancel' | 'go on' | 'pause' | 'skip' | 'quantity' | 'extra' | 'once' | 'amount' | 'variant' | 'code';
 
+type When = 'now' | 'period end' | 'after payments';
+type FromWhen = 'now' | 'renewal';
+
+/** What is said where a subscription is changed, of what customers may change themselves. */
+export interface AlterWords {
+  readonly group: string;
+  readonly choose: string;
+  readonly more: string;
+  /** What each is called on a button. */
+  readonly short: Readonly<Record<OwnChange, string>>;
+  readonly looking: string;
+  /** What is changed, with the day that it is for; null: as the server says it, in English. */
+  readonly says: ((kind: OwnChange, date: string) => string) | null;
+  readonly asItIs: string;
+  readonly asItWillBe: string;
+  readonly beforeAndAfter: string;
+  readonly nothing: string;
+  readonly nothingMore: string;
+  readonly prices: {
+    readonly title: string;
+    readonly of: (currency: string, withoutTax: boolean) => string;
+    readonly headings: readonly [string, string];
+    readonly inAll: string;
+  };
+  readonly ends: string;
+  readonly whens: Readonly<Record<When, string>>;
+  readonly paymentsInAll: string;
+  readonly periods: (most: number) => string;
+  readonly howMany: string;
+  readonly extra: string;
+  readonly extraNow: (name: string, quantity: number) => string;
+  readonly howManyOfIt: string;
+  readonly range: (min: number, max: number, mayBeNone: boolean) => string;
+  readonly added: string;
+  readonly howManyAdded: string;
+  readonly onceWhen: Readonly<Record<FromWhen, string>>;
+  readonly toWhich: string;
+  readonly code: string;
+  readonly fromWhen: string;
+  readonly fromWhens: Readonly<Record<FromWhen, string>>;
+  readonly settledIn: (date: string) => string;
+  readonly settledOn: (date: string) => string;
+  readonly howSettled: string;
+  readonly together: { readonly carried: string; readonly credit: string; readonly withTax: string };
+  readonly creditLeft: (amount: string) => string;
+  readonly takenBack: (of: {
+    number: string;
+    amount: string;
+    anew: boolean;
+    credit: string | null;
+  }) => string;
+}
+
 /** What customers read on their own page, in one language: another language is one file that holds this. */
 export interface OwnWords {
   readonly language: PageLanguage;
@@ -106,6 +159,14 @@ export interface OwnWords {
     readonly endsOn: (date: string) => string;
     readonly names: Readonly<Record<OwnChange, string>>;
     readonly done: string;
+  };
+  readonly alter: AlterWords;
+  readonly bank: {
+    readonly holder: string;
+    readonly note: string;
+    readonly noIban: string;
+    readonly badIban: string;
+    readonly noHolder: string;
   };
   readonly stop: {
     readonly kinds: Readonly<Record<OptionalLetter, string>>;

@@ -2,6 +2,7 @@ import { Text } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { OwnPage } from '../../../server/customers/ownMessages.ts';
 import { Alter } from '../../parts/alter/Alter.tsx';
+import { AlterSayingContext } from '../../parts/alter/alterSaying.ts';
 import type { Alterable, Kind } from '../../parts/alter/alteration.ts';
 import { OwnPart } from './OwnPart.tsx';
 import { useOwnSaying } from './ownSaying.ts';
@@ -15,7 +16,7 @@ interface Props {
 /** What customers may change alone, each with its effect shown first. */
 export function OwnChanges({ own, path, onDone }: Props) {
   const { mine } = own;
-  const { words, date } = useOwnSaying();
+  const { words, amount, figure, date, day } = useOwnSaying();
   const { changes } = words;
   const [says, setSays] = useState('');
   const of = alterableOf(mine);
@@ -24,19 +25,23 @@ export function OwnChanges({ own, path, onDone }: Props) {
     <OwnPart title={changes.title}>
       {mine.cancelledTo !== null && <Text mb="3">{changes.endsOn(date(mine.cancelledTo))}</Text>}
       {of.kinds.length > 0 && (
-        <Alter
-          key={`${mine.cancelledTo}:${mine.variantId}:${mine.quantity}`}
-          path={path}
-          of={of}
-          names={{ ...changes.names, 'pause until': '', date: '', 'rate card': '' }}
-          disabled={own.readOnly}
-          ownColours
-          onDone={(effect) => {
-            // What was changed is put in words by the server, in English alone.
-            setSays(words.language === 'en' ? `Done: ${effect.says}. We have written to you.` : changes.done);
-            onDone();
-          }}
-        />
+        <AlterSayingContext value={{ words: words.alter, amount, figure, date, day }}>
+          <Alter
+            key={`${mine.cancelledTo}:${mine.variantId}:${mine.quantity}`}
+            path={path}
+            of={of}
+            names={{ ...changes.names, 'pause until': '', date: '', 'rate card': '' }}
+            disabled={own.readOnly}
+            ownColours
+            onDone={(effect) => {
+              // What was changed is put in words by the server, in English alone.
+              setSays(
+                words.language === 'en' ? `Done: ${effect.says}. We have written to you.` : changes.done,
+              );
+              onDone();
+            }}
+          />
+        </AlterSayingContext>
       )}
       <Text role="status" color="collected" fontWeight="600" mt="2">
         {says}

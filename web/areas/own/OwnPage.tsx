@@ -277,7 +277,7 @@ function Debts({
   const pay = () => act('pay', () => post<OwnPaid>(`${path}/pay`, {}, { 'Idempotency-Key': key.current }));
   const change = () => {
     if (kind === 'bank account') {
-      const wrong = faultsOfBank(bank);
+      const wrong = faultsOfBank(bank, words.bank);
       setBankFaults(wrong);
       if (Object.keys(wrong).length > 0) return;
       void act('card', async () =>
@@ -355,6 +355,7 @@ function Debts({
               faults={bankFaults}
               gateway={own.bank}
               practice={false}
+              words={words.bank}
             />
           </Suspense>
         )}

@@ -1,5 +1,5 @@
 import { createContext, useContext } from 'react';
-import { amountIn, dateIn, dayIn, type LetterManner } from '../../../core/letters/customs.ts';
+import { amountIn, dateIn, dayIn, figureIn, type LetterManner } from '../../../core/letters/customs.ts';
 import type { OwnWords } from '../../../core/words/ownPage/words.ts';
 import { ownWords } from '../../../core/words/ownPage/wordsOf.ts';
 
@@ -8,6 +8,8 @@ export interface OwnSaying {
   readonly words: OwnWords;
   /** Minor units, digits only, with their currency. */
   readonly amount: (minor: string, currency: string) => string;
+  /** The same where the currency stands above. */
+  readonly figure: (minor: string, currency: string) => string;
   /** `YYYY-MM-DD`, with its weekday. */
   readonly date: (iso: string) => string;
   /** The same without it. */
@@ -22,6 +24,7 @@ export function ownSayingIn(manner: LetterManner): OwnSaying {
   return {
     words,
     amount: (minor, currency) => amountIn(BigInt(minor), currency, manner),
+    figure: (minor, currency) => figureIn(BigInt(minor), currency, manner),
     date: (iso) => dateIn(iso, manner),
     day: (iso) => dayIn(iso, manner),
     withExpiry: ({ says, expires }) => (expires === null ? says : words.expires(says, expires)),

@@ -1,6 +1,7 @@
 import { Button, Flex, Menu, Portal } from '@chakra-ui/react';
 import { ChevronDown } from 'lucide-react';
-import { SHORT, type AlterDraft, type Kind } from './alteration.ts';
+import { useAlterSaying } from './alterSaying.ts';
+import { shortNames, type AlterDraft, type Kind } from './alteration.ts';
 
 /** Buttons in sight; the others are in one menu. */
 const IN_SIGHT = 3;
@@ -16,11 +17,13 @@ interface Props {
 
 /** What can be done with a subscription: the most used as buttons, the rest behind one. */
 export function Actions({ kinds, chosen, names, onChoose }: Props) {
+  const { words } = useAlterSaying();
+  const short = shortNames(words);
   const inSight = kinds.length === IN_SIGHT + 1 ? kinds : kinds.slice(0, IN_SIGHT);
   const more = kinds.slice(inSight.length);
   const inMenu = more.find((kind) => kind === chosen);
   return (
-    <Flex gap="2" wrap="wrap" role="group" aria-label="What can be changed" data-chosen={chosen}>
+    <Flex gap="2" wrap="wrap" role="group" aria-label={words.choose} data-chosen={chosen}>
       {inSight.map((kind) => (
         <Button
           key={kind}
@@ -31,7 +34,7 @@ export function Actions({ kinds, chosen, names, onChoose }: Props) {
           title={names[kind]}
           onClick={() => onChoose(kind === chosen ? '' : kind)}
         >
-          {SHORT[kind]}
+          {short[kind]}
         </Button>
       ))}
       {more.length > 0 && (
@@ -42,7 +45,7 @@ export function Actions({ kinds, chosen, names, onChoose }: Props) {
               variant={inMenu ? 'solid' : 'outline'}
               colorPalette={inMenu ? 'kelp' : undefined}
             >
-              {inMenu ? SHORT[inMenu] : 'More'} <ChevronDown size={12} aria-hidden />
+              {inMenu ? short[inMenu] : words.more} <ChevronDown size={12} aria-hidden />
             </Button>
           </Menu.Trigger>
           <Portal>

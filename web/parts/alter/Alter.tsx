@@ -1,7 +1,6 @@
 import { Box, Button, Grid, Text } from '@chakra-ui/react';
 import { useState } from 'react';
-import { sayAmount } from '../../../core/words/amount.ts';
-import { sayDayMonthYear } from '../../../core/words/date.ts';
+import type { AlterWords } from '../../../core/words/ownPage/words.ts';
 import type { AlterationEffect } from '../../../server/subscriptions/alterMessages.ts';
 import { post } from '../../api/client.ts';
 import { useAct } from '../../api/useAct.ts';
@@ -12,6 +11,7 @@ import { PricesBeside } from '../PricesBeside.tsx';
 import { Actions } from './Actions.tsx';
 import { byUse, messageOf, newAlteration, type Alterable, type AlterDraft, type Kind } from './alteration.ts';
 import { AlterFields } from './AlterFields.tsx';
+import { useAlterSaying } from './alterSaying.ts';
 
 interface Props {
   /** Where to ask: `effect` and `alter` stand under it. */
@@ -29,6 +29,7 @@ interface Props {
 export function Alter({ path, of, names, disabled = false, ownColours = false, onDone }: Props) {
   const [draft, setDraft] = useState<AlterDraft>(() => newAlteration(of));
   const acting = useAct();
+  const { words } = useAlterSaying();
   const message = messageOf(draft);
   const looked = useEffectOf<AlterationEffect>(`${path}/effect`, message);
   const alter = async () => {
@@ -49,7 +50,7 @@ export function Alter({ path, of, names, disabled = false, ownColours = false, o
   const { problem } = looked;
   const beside = problem?.faults.some(({ detail }) => detail === problem.message) ?? false;
   return (
-    <Grid gap="3" role="group" aria-label="Change the subscription">
+    <Grid gap="3" role="group" aria-label={words.group}>
       <Actions
         kinds={byUse(of.kinds)}
         chosen={draft.kind}
@@ -57,13 +58,13 @@ export function Alter({ path, of, names, disabled = false, ownColours = false, o
         onChoose={(kind) => change({ ...newAlteration(of), kind })}
       />
       <AlterFields of={of} draft={draft} effect={looked.effect} faultAt={faultAt} onChange={change} />
-      {message !== null && !looked.current && <Text color="muted">Looking what that does …</Text>}
+      {message !== null && !looked.current && <Text color="muted">{words.looking}</Text>}
       {problem && !beside && (
         <Text role="alert" color="declined">
           {problem.message}
         </Text>
       )}
-      {looked.current && looked.effect && <Shown effect={looked.effect} />}
+      {looked.current && looked.effect && <Shown effect={looked.effect} kind={draft.kind} />}
       {message !== null && (
         <Box>
           <Button
@@ -84,41 +85,45 @@ export function Alter({ path, of, names, disabled = false, ownColours = false, o
 }
 
 /** What is charged as it is and as it would be, side by side. */
-function Shown({ effect }: { readonly effect: AlterationEffect }) {
+function Shown({ effect, kind }: { readonly effect: AlterationEffect; readonly kind: AlterDraft['kind'] }) {
+  const { words, amount, figure, date, day } = useAlterSaying();
   const { says, currency, lines, before, after } = effect;
   const big = (amount: string | null) => (amount === null ? null : BigInt(amount));
   const shown = lines.map((line) => ({ ...line, before: big(line.before), after: big(line.after) }));
   const rows = Math.min(4, Math.max(before.length, after.length));
   const said = (payment: AlterationEffect['after'][number] | undefined) =>
-    payment ? `${sayDayMonthYear(payment.dueOn)}: ${sayAmount(BigInt(payment.due), currency)}` : 'nothing';
+    payment ? `${day(payment.dueOn)}: ${amount(payment.due, currency)}` : words.nothing;
   return (
     <Box role="status">
       <Text fontWeight="500" mb="2">
-        {says.charAt(0).toUpperCase() + says.slice(1)}.
+        {capital(isOwnChange(kind, words) && words.says ? words.says(kind, date(effect.effectiveOn)) : says)}.
       </Text>
       <PricesBeside
-        title="Prices"
-        note={effect.withoutTax ? ' without tax' : ''}
+        title={words.prices.title}
         lines={shown}
         currency={currency}
+        of={words.prices.of(currency, effect.withoutTax)}
+        headings={words.prices.headings}
+        inAll={words.prices.inAll}
+        say={(sum) => figure(sum.toString(), currency)}
       />
       <Settled effect={effect} />
-      <Box as="table" w="full" fontSize="13px" aria-label="Payments before and after">
+      <Box as="table" w="full" fontSize="13px" aria-label={words.beforeAndAfter}>
         <thead>
           <tr>
             <Box as="th" textAlign="start" color="muted" fontWeight="500">
-              As it is
+              {words.asItIs}
             </Box>
             <Box as="th" textAlign="start" color="muted" fontWeight="500">
-              As it will be
+              {words.asItWillBe}
             </Box>
           </tr>
         </thead>
         <tbody>
           {rows === 0 && (
             <tr>
-              <td>nothing</td>
-              <td>nothing</td>
+              <td>{words.nothing}</td>
+              <td>{words.nothing}</td>
             </tr>
           )}
           {Array.from({ length: rows }, (_, i) => (
@@ -131,7 +136,7 @@ function Shown({ effect }: { readonly effect: AlterationEffect }) {
                 verticalAlign="top"
                 fontWeight={said(before[i]) === said(after[i]) ? undefined : '600'}
               >
-                {i < after.length ? said(after[i]) : i === after.length ? 'nothing more' : ''}
+                {i < after.length ? said(after[i]) : i === after.length ? words.nothingMore : ''}
               </Box>
             </tr>
           ))}
@@ -139,4 +144,11 @@ function Shown({ effect }: { readonly effect: AlterationEffect }) {
       </Box>
     </Box>
   );
+}
+
+const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
+
+/** Whether it is one of those that customers may make themselves, which all languages have words for. */
+function isOwnChange(kind: AlterDraft['kind'], words: AlterWords): kind is keyof AlterWords['short'] {
+  return Object.hasOwn(words.short, kind);
 }

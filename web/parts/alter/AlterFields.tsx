@@ -2,6 +2,7 @@ import { RadioGroup } from '@chakra-ui/react';
 import { AmountField } from '../AmountField.tsx';
 import { SelectField, TextField } from '../TextField.tsx';
 import type { Alterable, AlterDraft } from './alteration.ts';
+import { useAlterSaying } from './alterSaying.ts';
 import { DateField } from '../DateField.tsx';
 import { Ways } from './Ways.tsx';
 import type { AlterationEffect } from '../../../server/subscriptions/alterMessages.ts';
@@ -16,14 +17,9 @@ interface Props {
   readonly onChange: (to: Partial<AlterDraft>) => void;
 }
 
-const WHENS = {
-  'period end': 'with the period paid',
-  'after payments': 'after a number of payments',
-  now: 'at once: the rest is not paid back',
-} as const;
-
 /** What there is to say of the alteration that is chosen. */
 export function AlterFields({ of, draft, effect, faultAt, onChange }: Props) {
+  const { words } = useAlterSaying();
   const bind = (name: 'payments' | 'periods' | 'quantity' | 'extraQuantity' | 'onceQuantity' | 'code') => ({
     value: draft[name],
     onChange: (event: { target: { value: string } }) => onChange({ [name]: event.target.value }),
@@ -34,26 +30,26 @@ export function AlterFields({ of, draft, effect, faultAt, onChange }: Props) {
         <>
           {of.cancelWhen.length > 1 && (
             <SelectField
-              label="It ends"
+              label={words.ends}
               value={draft.when}
               onChange={(event) => onChange({ when: event.target.value as AlterDraft['when'] })}
             >
               {of.cancelWhen.map((when) => (
                 <option key={when} value={when}>
-                  {WHENS[when]}
+                  {words.whens[when]}
                 </option>
               ))}
             </SelectField>
           )}
           {draft.when === 'after payments' && of.cancelAfter === null && (
-            <QuantityField label="Payments in all" most={9_999} {...bind('payments')} />
+            <QuantityField label={words.paymentsInAll} most={9_999} {...bind('payments')} />
           )}
         </>
       );
     case 'pause':
       return (
         <QuantityField
-          label={`Periods to rest, at most ${of.pauseMost}`}
+          label={words.periods(of.pauseMost)}
           most={99}
           error={faultAt('/periods')}
           {...bind('periods')}
@@ -83,7 +79,7 @@ export function AlterFields({ of, draft, effect, faultAt, onChange }: Props) {
       return (
         <>
           <QuantityField
-            label="How many"
+            label={words.howMany}
             most={9_999_999}
             error={faultAt('/quantity')}
             {...bind('quantity')}
@@ -96,7 +92,7 @@ export function AlterFields({ of, draft, effect, faultAt, onChange }: Props) {
       return (
         <>
           <SelectField
-            label="Extra line"
+            label={words.extra}
             value={draft.extra}
             onChange={(event) => {
               const extra = of.extras.find(({ key }) => key === event.target.value);
@@ -105,14 +101,14 @@ export function AlterFields({ of, draft, effect, faultAt, onChange }: Props) {
           >
             {of.extras.map(({ key, name, quantity }) => (
               <option key={key} value={key}>
-                {name}, now {quantity}
+                {words.extraNow(name, quantity)}
               </option>
             ))}
           </SelectField>
           <QuantityField
-            label="How many of it"
+            label={words.howManyOfIt}
             most={9_999_999}
-            hint={chosen && `${chosen.min} to ${chosen.max}${chosen.required ? '' : '; 0 takes it out'}.`}
+            hint={chosen && words.range(chosen.min, chosen.max, !chosen.required)}
             error={faultAt('/quantity')}
             {...bind('extraQuantity')}
           />
@@ -124,7 +120,7 @@ export function AlterFields({ of, draft, effect, faultAt, onChange }: Props) {
       return (
         <>
           <SelectField
-            label="What is added"
+            label={words.added}
             value={draft.once}
             onChange={(event) => onChange({ once: event.target.value })}
           >
@@ -135,16 +131,12 @@ export function AlterFields({ of, draft, effect, faultAt, onChange }: Props) {
             ))}
           </SelectField>
           <QuantityField
-            label="How many are added"
+            label={words.howManyAdded}
             most={9_999_999}
             error={faultAt('/quantity')}
             {...bind('onceQuantity')}
           />
-          <FromWhen
-            draft={draft}
-            onChange={onChange}
-            says={{ renewal: 'charged with the next payment', now: 'charged at once' }}
-          />
+          <FromWhen draft={draft} onChange={onChange} says={words.onceWhen} />
         </>
       );
     case 'amount':
@@ -175,7 +167,7 @@ export function AlterFields({ of, draft, effect, faultAt, onChange }: Props) {
       return (
         <>
           <SelectField
-            label="To which"
+            label={words.toWhich}
             value={draft.variantId}
             error={faultAt('/variantId')}
             onChange={(event) => onChange({ variantId: event.target.value })}
@@ -214,7 +206,7 @@ export function AlterFields({ of, draft, effect, faultAt, onChange }: Props) {
         </>
       );
     case 'code':
-      return <TextField label="Code" maxLength={40} error={faultAt('/code')} {...bind('code')} />;
+      return <TextField label={words.code} maxLength={40} error={faultAt('/code')} {...bind('code')} />;
     case '':
     case 'skip':
     case 'go on':
@@ -222,18 +214,14 @@ export function AlterFields({ of, draft, effect, faultAt, onChange }: Props) {
   }
 }
 
-const FROM_WHEN = {
-  renewal: 'from the next payment',
-  now: 'from today, the rest of the period settled',
-} as const;
-
 function FromWhen(
   props: Pick<Props, 'draft' | 'onChange'> & { readonly says?: Readonly<Record<'now' | 'renewal', string>> },
 ) {
-  const { draft, onChange, says = FROM_WHEN } = props;
+  const { words } = useAlterSaying();
+  const { draft, onChange, says = words.fromWhens } = props;
   return (
     <RadioGroup.Root
-      aria-label="From when"
+      aria-label={words.fromWhen}
       colorPalette="kelp"
       value={draft.from}
       onValueChange={({ value }) => onChange({ from: value === 'now' ? 'now' : 'renewal' })}

@@ -1,11 +1,12 @@
 import { Box, Text } from '@chakra-ui/react';
-import { sayAmount } from '../../../core/words/amount.ts';
-import { sayDate } from '../../../core/words/date.ts';
+import type { AlterWords } from '../../../core/words/ownPage/words.ts';
 import type { AlterationEffect } from '../../../server/subscriptions/alterMessages.ts';
+import { useAlterSaying } from './alterSaying.ts';
 
 /** How a change is settled, line by line, and what is left as credit at the end. */
 export function Settled({ effect }: { readonly effect: AlterationEffect }) {
   const { settlement, creditLeft, currency } = effect;
+  const { words, amount, date } = useAlterSaying();
   return (
     <>
       {settlement && (
@@ -14,14 +15,12 @@ export function Settled({ effect }: { readonly effect: AlterationEffect }) {
           w="full"
           fontSize="13px"
           mb="3"
-          aria-label="How it is settled"
+          aria-label={words.howSettled}
           css={{ '& td': { py: '1px', verticalAlign: 'top' } }}
         >
           <caption>
             <Text as="span" display="block" textAlign="start" color="muted" fontWeight="500">
-              {settlement.carried
-                ? `Settled in the payment of ${sayDate(settlement.dueOn)}`
-                : `Settled on ${sayDate(settlement.dueOn)}`}
+              {(settlement.carried ? words.settledIn : words.settledOn)(date(settlement.dueOn))}
             </Text>
           </caption>
           <tbody>
@@ -33,7 +32,7 @@ export function Settled({ effect }: { readonly effect: AlterationEffect }) {
             ))}
             <tr>
               <Box as="td" fontWeight="600">
-                {total(settlement.total, settlement.carried)}
+                {total(settlement.total, settlement.carried, words)}
               </Box>
               <Amount amount={settlement.total} currency={currency} isTotal />
             </tr>
@@ -41,11 +40,7 @@ export function Settled({ effect }: { readonly effect: AlterationEffect }) {
         </Box>
       )}
       <TakenBack effect={effect} />
-      {creditLeft !== '0' && (
-        <Text mb="3">
-          {sayAmount(BigInt(creditLeft), currency)} is not used up by then and goes to the customer’s credit.
-        </Text>
-      )}
+      {creditLeft !== '0' && <Text mb="3">{words.creditLeft(amount(creditLeft, currency))}</Text>}
     </>
   );
 }
@@ -53,23 +48,24 @@ export function Settled({ effect }: { readonly effect: AlterationEffect }) {
 /** What becomes of invoices that were issued before their period begins. */
 export function TakenBack({ effect }: { readonly effect: AlterationEffect }) {
   const { takenBack, issuesAnew, currency } = effect;
-  const say = (amount: string) => sayAmount(BigInt(amount), currency);
-  const first = issuesAnew ? ', which the new one uses first' : '';
+  const { words, amount } = useAlterSaying();
   return takenBack.map(({ number, total: of, toCredit }) => (
     <Text key={number} mb="3">
-      Invoice {number} of {say(of)} was issued before its period begins: a credit note takes it back
-      {issuesAnew ? ', and a new one is issued' : ''}.
-      {toCredit === '0' ? '' : ` ${say(toCredit)} was paid of it and becomes credit${first}.`}
+      {words.takenBack({
+        ...{ number, amount: amount(of, currency), anew: issuesAnew },
+        credit: toCredit === '0' ? null : amount(toCredit, currency),
+      })}
     </Text>
   ));
 }
 
-function total(amount: string, carried: boolean): string {
-  if (carried) return 'Together, without tax';
-  return BigInt(amount) < 0n ? 'Credit, used up by what comes next' : 'Together, with its tax';
+function total(amount: string, carried: boolean, { together }: AlterWords): string {
+  if (carried) return together.carried;
+  return BigInt(amount) < 0n ? together.credit : together.withTax;
 }
 
 function Amount(props: { readonly amount: string; readonly currency: string; readonly isTotal?: boolean }) {
+  const { amount: say } = useAlterSaying();
   return (
     <Box
       as="td"
@@ -81,7 +77,7 @@ function Amount(props: { readonly amount: string; readonly currency: string; rea
       borderTopWidth={props.isTotal ? '1px' : undefined}
       borderColor="lines"
     >
-      {sayAmount(BigInt(props.amount), props.currency)}
+      {say(props.amount, props.currency)}
     </Box>
   );
 }

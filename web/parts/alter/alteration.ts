@@ -1,3 +1,4 @@
+import type { AlterWords } from '../../../core/words/ownPage/words.ts';
 import type { OwnChoices } from '../../../server/customers/ownMessages.ts';
 import type { AlterationMessage } from '../../../server/subscriptions/alterMessages.ts';
 
@@ -16,22 +17,13 @@ export type Kind =
   | 'rate card'
   | 'code';
 
-/** What each is called on a button. */
-export const SHORT: Readonly<Record<Kind, string>> = {
-  cancel: 'End',
-  'go on': 'Keep it',
-  pause: 'Pause',
+/** What each is called on a button; some are for staff alone, who read English. */
+export const shortNames = (words: AlterWords): Readonly<Record<Kind, string>> => ({
+  ...words.short,
   'pause until': 'Pause until',
-  skip: 'Skip one',
   date: 'Next date',
-  quantity: 'How many',
-  extra: 'Extra line',
-  once: 'Add once',
-  amount: 'Add an amount',
-  variant: 'Variant',
   'rate card': 'Rate card',
-  code: 'Code',
-};
+});
 
 /** The order of the buttons: what is asked for most comes first. */
 const MOST_USED: readonly Kind[] = [
