@@ -135,7 +135,8 @@ test('a plan, an enrolment, a failed card, and its recovery by staff and by the 
   await test.step('the customer follows the link of the letter on a phone, and pays with another card', async () => {
     const links = world.mail().flatMap((letter) => {
       const text = letter.replace(/=\r\n/g, '').replace(/=3D/g, '=');
-      return letter.includes('cilla@post.example')
+      // The letter before the trial ended has a link of its own: it is not of the case.
+      return letter.includes('cilla@post.example') && text.includes('it was declined')
         ? (text.match(/http:\/\/127\.0\.0\.1:\d+\/own\/[\w.-]+/) ?? [])
         : [];
     });

@@ -247,8 +247,8 @@ function Tried(props: {
           ))}
         </SelectField>
       )}
-      {/* As high as a letter that is shown: what stands below stays where it is when one comes. */}
-      <Box mt="3" minH="610px">
+      {/* Always as high: what stands below stays where it is when a letter comes, or is longer than the one before. */}
+      <Box mt="3" h="600px" overflowY="auto" tabIndex={0} role="region" aria-label="The letter">
         {error ? (
           <Text color="declined">{error.message}</Text>
         ) : data ? (
