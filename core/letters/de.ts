@@ -279,7 +279,6 @@ export const WORDS: LetterWords = {
     nothing: () => 'nichts',
     altered: ({ kind, date }) => ALTERED[kind]?.(date) ?? `Ihr Abonnement ändert sich zum ${date}`,
     agreedCard: ({ business }) => PAGE.agreedCard(business),
-    agreedBank: ({ business }) => PAGE.agreedBank(business),
   },
   declines: {
     '01': 'die Bank möchte mit Ihnen sprechen',

@@ -262,7 +262,6 @@ export const WORDS: LetterWords = {
     nothing: () => 'nothing',
     altered: ({ says }) => says,
     agreedCard: ({ business }) => PAGE.agreedCard(business),
-    agreedBank: ({ business }) => PAGE.agreedBank(business),
   },
   // In English they are said as staff read them.
   declines: null,

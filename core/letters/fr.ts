@@ -283,7 +283,6 @@ export const WORDS: LetterWords = {
     nothing: () => 'rien',
     altered: ({ kind, date }) => ALTERED[kind]?.(date) ?? `votre abonnement change au ${date}`,
     agreedCard: ({ business }) => PAGE.agreedCard(business),
-    agreedBank: ({ business }) => PAGE.agreedBank(business),
   },
   declines: {
     '01': 'la banque souhaite vous parler',

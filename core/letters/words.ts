@@ -74,5 +74,4 @@ export interface Sentences {
   /** What was changed: in English as staff read it, in other languages by its kind and the day that it is for. */
   altered: (of: { says: string; kind: string; date: string }) => string;
   agreedCard: (of: { business: string }) => string;
-  agreedBank: (of: { business: string }) => string;
 }

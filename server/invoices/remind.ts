@@ -19,6 +19,7 @@ export const INVOICES_TO_REMIND = `
       select case when value ? 'remindDaysBefore' then coalesce((value ->> 'remindDaysBefore')::int, -1) end
       from settings where section = 'invoicing'), ${USUAL_REMINDER_DAYS})
     and not exists (select from dues d where d.invoice_id = i.id) and ${isCollected('i.customer_id')}
+    and not exists (select from customers c where c.id = i.customer_id and 'invoice reminder' = any(c.stopped_letters))
     and not exists (select from letters l where l.once_key = 'remind:' || i.id)
   order by i.id`;
 

@@ -73,7 +73,7 @@ export async function exampleSays(
   });
   const { how: cases, fields } = factsOf(event);
   const how = cases
-    ? wanted.how !== null && wanted.how in cases
+    ? wanted.how !== null && Object.hasOwn(cases, wanted.how)
       ? wanted.how
       : (Object.keys(cases)[0] ?? '')
     : null;

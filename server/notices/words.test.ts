@@ -5,6 +5,8 @@ import { Offering } from '../../testing/offering.ts';
 import { World } from '../../testing/world.ts';
 import { changeSection, readSection } from '../settings/settings.ts';
 import type { SectionName, SectionValue } from '../settings/messages.ts';
+import { linkForLetter, linkToken } from '../customers/link.ts';
+import type { OwnPage } from '../customers/ownMessages.ts';
 import { stopToken } from './stopLetters.ts';
 import type { LetterWordsView, TriedLetter } from './wordsMessages.ts';
 
@@ -288,4 +290,50 @@ test('letters that need not be are stopped by the link at their foot, by one cli
     id: rows[0]?.id ?? '',
   });
   expect((await stranger('get', `/api/own/${token}/stop`)).status).toBe(410);
+});
+
+test('what a customer agrees to is kept, and confirmed, in the words that stood on their page', async () => {
+  const customerId = await somebody({ language: 'de', country: 'DE' });
+  const [{ id = '' } = {}] = await world.almanac.db.rows<{ id: string }>(
+    'select id::text from subscriptions where customer_id = $customerId',
+    { customerId },
+  );
+  const link = await world.almanac.db.transaction(async (within) =>
+    linkForLetter({ id, customerId }, await offering.today(), within),
+  );
+  const path_ = `/api/own/${linkToken(world.almanac, link.id, 'own')}`;
+  const page = (await offering.stranger('get', path_)).body as OwnPage;
+  expect([page.language, page.rate]).toEqual(['de', expect.stringContaining('jede Woche')]);
+  expect(page.agreed.card).toMatch(/^Ich ermächtige Fenmarsh Hives/);
+  await world.moveCards([{ token: 'german-card', behaviour: {} }]);
+  expect((await offering.stranger('post', `${path_}/card`, { token: 'german-card' })).status).toBe(201);
+  const mandates = await world.almanac.db.rows<{ text: string }>(
+    `select d.agreed_text as text from mandates d join payment_methods m on m.id = d.payment_method_id
+     where m.customer_id = $customerId and m.gateway_token = 'german-card'`,
+    { customerId },
+  );
+  expect(mandates).toEqual([{ text: page.agreed.card }]);
+  expect((await lettersOf(customerId, 'card replaced'))[0]?.plain).toContain('Von jetzt an buchen wir');
+});
+
+test('who has stopped reminders is asked about no more, and nobody is said to have been told', async () => {
+  const { rateId: byHand } = await offering.plan(
+    { name: 'By hand' },
+    { lines: [{ name: 'Rent', price: { scheme: 'flat', amount: '60.00' } }], terms: 'P10D' },
+    { methods: ['invoice'] },
+  );
+  const id = await offering.enrolled(byHand, { pays: 'invoice' }, false);
+  const { customerId } = await offering.done<{ customerId: string }>('get', `/api/subscriptions/${id}`);
+  await offering.done('put', `/api/customers/${customerId}/stopped-letters`, {
+    stopped: ['invoice reminder'],
+  });
+  await world.turnTo(await offering.later(2));
+  const links = () =>
+    world.almanac.db.row<{ n: number }>(
+      'select count(*)::int as n from customer_links where customer_id = $customerId',
+      { customerId },
+    );
+  const before = await links();
+  await world.turnTo(await offering.later(7));
+  expect([await lettersOf(customerId, 'invoice reminder'), await links()]).toEqual([[], before]);
 });

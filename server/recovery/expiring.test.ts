@@ -167,3 +167,13 @@ test('where these letters are switched off nobody is written to, and the day is 
   expect(due?.over).toBe(true);
   expect((await verify(world.almanac)).filter(({ breaches }) => breaches.length > 0)).toEqual([]);
 });
+
+test('of a card whose customer has stopped such letters nobody is said to have been told', async () => {
+  const [quiet] = (await expiringIn(9, [{}])) as [Held];
+  await offering.done('put', `/api/customers/${quiet.customerId}/stopped-letters`, {
+    stopped: ['card expiring'],
+  });
+  await world.turnTo('2027-09-03');
+  expect(await letters(quiet.customerId)).toEqual([]);
+  expect(await listed('state=this+month')).toMatchObject([{ customerId: quiet.customerId, toldOn: null }]);
+});

@@ -77,11 +77,12 @@ export async function tellOfExpiringCard(almanac: Almanac, id: string, businessD
     const first = await almanac.db.row<{ id: string; nextOn: string }>(FIRST_CHARGED, { id }, within);
     if (isTold || first === null || method.state !== 'usable') return;
     const subscription = await Subscription.findByPk(first.id, { transaction: within, rejectOnEmpty: true });
-    const writes = await writeAbout(
+    const onceKey = `expiring:${id}:${expiresOn}`;
+    await writeAbout(
       almanac,
       subscription,
       {
-        ...{ event: 'card expiring', onceKey: `expiring:${id}:${expiresOn}` },
+        ...{ event: 'card expiring', onceKey },
         reason: `The card is good until ${sayDate(expiresOn)}`,
         linkId: (await linkForLetter(subscription, businessDate, within)).id,
         says: {
@@ -95,8 +96,11 @@ export async function tellOfExpiringCard(almanac: Almanac, id: string, businessD
       within,
     );
     await almanac.db.rows(
-      `update payment_methods set expiry_told = expires_on, expiry_told_on = case when $writes then $businessDate::date end where id = $id`,
-      { id, businessDate, writes },
+      // Nobody was told where such letters are switched off, or the customer has stopped them.
+      `update payment_methods set expiry_told = expires_on,
+         expiry_told_on = case when exists (select from letters where once_key = $onceKey) then $businessDate::date end
+       where id = $id`,
+      { id, businessDate, onceKey },
       within,
     );
   });

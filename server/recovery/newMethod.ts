@@ -1,4 +1,4 @@
-import { onDate, sentence } from '../../core/letters/said.ts';
+import { onDate } from '../../core/letters/said.ts';
 import type { Almanac } from '../almanac.ts';
 import { Business } from '../business/Business.ts';
 import { businessDateOf } from '../business/businessDate.ts';
@@ -9,6 +9,7 @@ import { findMethod } from '../customers/findMethod.ts';
 import { linkForLetter } from '../customers/link.ts';
 import { keepMethod } from '../customers/keepMethod.ts';
 import type { MethodKind, MethodRole } from '../customers/methodMessages.ts';
+import { mannersOf } from '../notices/formsFor.ts';
 import { saidCard, sayCard, writeAbout } from '../notices/occasions.ts';
 import { collectInvoice } from '../payments/collect.ts';
 import { primaryMethod } from '../payments/methodsInTurn.ts';
@@ -52,7 +53,10 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
     const policy = await policyInForce(almanac, 'terms of service', today, within);
     const policyId = policy?.id ?? null;
     const { name: business } = await Business.findOne({ transaction: within, rejectOnEmpty: true });
-    const agreed = { channel, agreedText: agreedText(business, kind), on: today, policyId, role };
+    // What is kept are the very words that stood on their page, in the language that they read it in.
+    const manners = await mannersOf(almanac, [customerId], within);
+    const { language } = manners.get(customerId) ?? manners.usual;
+    const agreed = { channel, agreedText: agreedText(business, kind, language), on: today, policyId, role };
     const had = await primaryMethod(customerId, within);
     const method = await keepMethod(almanac, customerId, found, agreed, within);
     await wakeForCard(almanac, given.customerId, today, within);
@@ -76,7 +80,7 @@ export async function takeNewMethod(almanac: Almanac, given: NewMethod): Promise
               says: {
                 card: saidCard(method),
                 date: onDate(today),
-                reason: sentence(kind === 'card' ? 'agreedCard' : 'agreedBank', { business }),
+                reason: agreed.agreedText,
               },
             };
       await writeAbout(almanac, subscription, letter, today, within);
