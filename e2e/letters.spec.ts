@@ -4,7 +4,7 @@ import { stopToken } from '../server/notices/stopLetters.ts';
 import { isAccessible } from '../testing/accessible.ts';
 import { openSample } from '../testing/openSample.ts';
 import type { World } from '../testing/world.ts';
-import { bringInCustomers, endSound, sell, serve } from './selling.ts';
+import { bringInCustomers, endSound, HIVES, sell, serve } from './selling.ts';
 
 // The words of letters, as staff write them and customers read them; each test goes on with what the one before it made.
 test.describe.configure({ mode: 'serial' });
@@ -13,13 +13,7 @@ let world: World;
 let home: string;
 
 test.beforeAll(async () => {
-  const terms = {
-    ...{ currency: 'GBP', interval: 'P1M' },
-    lines: [{ name: 'Hive', price: { scheme: 'flat', amount: '48.00' } }],
-  };
-  world = await sell([
-    { key: 'hives', name: 'Hive Watch', rates: [{ key: 'monthly', name: 'Monthly', terms }] },
-  ]);
+  world = await sell([HIVES]);
   await world.moveCards([{ token: 'card-of-bram-fenn', behaviour: {} }]);
   await bringInCustomers(world, [
     'reference,name,email,plan,rate,starts,card_token',

@@ -3,7 +3,7 @@ import { expect, test, type Page } from '@playwright/test';
 import { isAccessible } from '../testing/accessible.ts';
 import { openSample } from '../testing/openSample.ts';
 import type { World } from '../testing/world.ts';
-import { bringInCustomers, endSound, sell, serve } from './selling.ts';
+import { bringInCustomers, endSound, HIVES, sell, serve } from './selling.ts';
 
 // Failed payments as staff work with them: the ladders that they climb, and the board of cases; each test goes on with what the
 // one before it made.
@@ -13,13 +13,7 @@ let world: World;
 let home: string;
 
 test.beforeAll(async () => {
-  const terms = {
-    ...{ currency: 'GBP', interval: 'P1M' },
-    lines: [{ name: 'Hive', price: { scheme: 'flat', amount: '48.00' } }],
-  };
-  world = await sell([
-    { key: 'hives', name: 'Hive Watch', rates: [{ key: 'monthly', name: 'Monthly', terms }] },
-  ]);
+  world = await sell([HIVES]);
   await world.moveCards([
     { token: 'card-of-bram-fenn', behaviour: { code: '51' } },
     { token: 'card-of-cleo-fenn', behaviour: { code: '51' } },

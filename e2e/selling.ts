@@ -11,6 +11,20 @@ export interface SoldPlan {
   readonly rates: readonly { readonly key: string; readonly name: string; readonly terms: object }[];
 }
 
+/** A plan of one rate, 48.00 a month, for journeys in which it does not matter what is sold. */
+export const HIVES: SoldPlan = {
+  ...{ key: 'hives', name: 'Hive Watch' },
+  rates: [
+    {
+      ...{ key: 'monthly', name: 'Monthly' },
+      terms: {
+        ...{ currency: 'GBP', interval: 'P1M' },
+        lines: [{ name: 'Hive', price: { scheme: 'flat', amount: '48.00' } }],
+      },
+    },
+  ],
+};
+
 /**
  * A business that may sell, with some plans, and customers from the lines of a file where there are any: what a journey goes on
  * from. The server is not started yet.

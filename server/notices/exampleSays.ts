@@ -8,7 +8,7 @@ import { businessDateOf } from '../business/businessDate.ts';
 import { Customer } from '../customers/Customer.ts';
 import { RefusedCommand } from '../http/problem.ts';
 import { methodInUse } from '../payments/methodsInTurn.ts';
-import { policyInForce } from '../policies/policies.ts';
+import { saidCancelling } from '../policies/saidCancelling.ts';
 import { saidCard, saidPeriod } from './occasions.ts';
 import type { LetterSays } from './templates.ts';
 
@@ -77,21 +77,20 @@ export async function exampleSays(
       ? wanted.how
       : (Object.keys(cases)[0] ?? '')
     : null;
-  const usual: Readonly<Record<LetterField, Said>> = {
+  const usual: Readonly<Partial<Record<LetterField, Said>>> = {
     business,
     customer: customer?.name ?? 'Ada Fenn',
     plan: facts?.plan ?? 'Hive Watch',
     amount,
     invoice: facts?.invoice ?? '1001',
     card: card ? saidCard(card) : { network: 'Larkfield', lastFour: '4242' },
-    charged: { ...(card ? saidCard(card) : { network: 'Larkfield', lastFour: '4242' }), possessive: true },
     date: onDate('invoice' in fields ? (facts?.dueOn ?? soon) : soon),
     period,
     reason: { declined: '51' },
     next: onDate(facts?.nextOn ?? soon),
     words: '',
     owed: amount,
-    policy: (await policyInForce(almanac, 'cancellation', today))?.text.slice(0, 2000) ?? '',
+    policy: await saidCancelling(almanac, today),
   };
   const says = {
     ...usual,

@@ -232,6 +232,16 @@ test('before a trial ends its letter says what is charged and when, how to cance
     /the first payment of £9\.00 is charged to your card .+ on \w{3} \d+ \w{3} \d{4}/,
   );
   expect(letter?.plain).toContain('Look at it, or cancel: https://');
+  // Terms of many pages are not the whole of a letter.
+  await offering.done('post', '/api/policies', {
+    ...{ kind: 'cancellation', text: 'You may cancel. '.repeat(1000), source: '' },
+    effectiveOn: await offering.today(),
+  });
+  const { plain: long } = await offering.done<TriedLetter>('post', '/api/letter-words/trial%20ending/try', {
+    ...{ language: 'en', letter: null, added: [], byRate: [], customerId, rateId: null, how: 'automatic' },
+  });
+  expect(long).toContain('You may cancel. … The whole text is on your own page.');
+  expect(long.length).toBeLessThan(3000);
 });
 
 test('letters that need not be are stopped by the link at their foot, by one click of a mail program, or by staff', async () => {

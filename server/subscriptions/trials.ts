@@ -11,7 +11,7 @@ import { endWaiting } from '../customers/endWaiting.ts';
 import { linkForLetter } from '../customers/link.ts';
 import { saidCurrentCard, writeAbout } from '../notices/occasions.ts';
 import { methodInUse } from '../payments/methodsInTurn.ts';
-import { policyInForce } from '../policies/policies.ts';
+import { saidCancelling } from '../policies/saidCancelling.ts';
 import { settingsOf } from '../settings/settings.ts';
 import { firstCharge } from './firstCharge.ts';
 import { lawFactsOf, loadLaw } from './law.ts';
@@ -103,17 +103,6 @@ export function tellOfTrial(almanac: Almanac, id: string, businessDate: string):
       within,
     );
   });
-}
-
-/** So much of the cancellation terms stands in a letter, in characters; the rest is on the own page. */
-const MOST_OF_POLICY = 2000;
-
-/** The cancellation terms in force, for a letter; nothing where there are none. */
-async function saidCancelling(almanac: Almanac, on: string, within: Transaction): Promise<Said> {
-  const text = (await policyInForce(almanac, 'cancellation', on, within))?.text ?? '';
-  if (text.length <= MOST_OF_POLICY) return text;
-  const from = text.slice(0, MOST_OF_POLICY).replace(/\s+\S*$/, '');
-  return { all: [`${from} …`, sentence('whole on own page', {})], joined: ' ' };
 }
 
 /** The trials that are over, of subscriptions that could begin without a card. */
