@@ -1,4 +1,4 @@
-import { Box, Flex, Heading, Text } from '@chakra-ui/react';
+import { Box, Flex, Text } from '@chakra-ui/react';
 import { factsOf, OPTIONAL_LETTERS } from '../../../core/letters/events.ts';
 import type { StoppedLetters } from '../../../server/customers/messages.ts';
 import { put } from '../../api/client.ts';
@@ -21,9 +21,9 @@ export function OptionalLetters({ customerId }: { readonly customerId: string })
   };
   return (
     <Box as="section" aria-label="Letters that need not be" mt="5">
-      <Heading as="h2" size="md" fontWeight="500" mb="1">
+      <Text as="h2" fontFamily="heading" fontSize="16px" mb="1">
         Letters that need not be
-      </Heading>
+      </Text>
       <Text color="muted" fontSize="13px" mb="1">
         The customer can stop these by the link at their foot. All others are owed to them.
       </Text>
